@@ -1,0 +1,130 @@
+import type { Recording } from "../log/index.ts";
+import type { GearOutcome, Unit } from "../unit/index.ts";
+import { analyseConverter, type ConverterAnalysis } from "./converter.ts";
+import { type Dropout, dropoutMask, findDropouts } from "./dropouts.ts";
+import { type Finding, makeFindings } from "./findings.ts";
+import { fittingFrame, type RatioFit } from "./fit.ts";
+import { analyseHeld, type HeldAnalysis } from "./held.ts";
+import { findLimp, type Limp } from "./limp.ts";
+import { limitsOf } from "./limits.ts";
+import { analyseOscillation, type OscillationAnalysis } from "./oscillation.ts";
+import { findShifts, type Shift } from "./shifts.ts";
+
+/** Raised whenever the same log may give other results. */
+export const ANALYSIS_VERSION = 1;
+
+export interface GearSpan {
+  readonly gear: number;
+  readonly startS: number;
+  readonly endS: number;
+}
+
+export interface Analysis {
+  readonly format: "gearsense-analysis";
+  readonly version: number;
+  readonly unitId: string;
+  readonly unitVersion: number;
+  readonly durationS: number;
+  readonly rateHz: number;
+  readonly ratioFit: RatioFit;
+  readonly loadSource: string | undefined;
+  readonly derived: readonly string[];
+  /** commanded gear over time, for the ribbon */
+  readonly gearSpans: readonly GearSpan[];
+  readonly held: HeldAnalysis;
+  readonly shifts: readonly Shift[];
+  readonly converter: ConverterAnalysis | undefined;
+  readonly oscillation: OscillationAnalysis;
+  readonly dropouts: readonly Dropout[];
+  readonly limp: Limp | undefined;
+  readonly findings: readonly Finding[];
+  /** what the log could not show, and what to record */
+  readonly notes: readonly string[];
+}
+
+/**
+ * From a recording and a unit to findings.
+ * @param library - other units, to say which fits when this one does not
+ * @throws InputError `channels-missing`, `wrong-unit`
+ */
+export function analyseDrive(recording: Recording, unit: Unit, library: readonly Unit[] = []): Analysis {
+  const { frame, fit: ratioFit } = fittingFrame(recording, unit, library);
+  const limits = limitsOf(unit);
+  const dropouts = findDropouts(recording, frame);
+  const mask = dropoutMask(frame, dropouts);
+  const shifts = findShifts(frame, mask);
+  const quiet = new Uint8Array(frame.timeS.length);
+  let from = 0;
+  for (const s of shifts) {
+    while (from < quiet.length && (frame.timeS[from] as number) < s.commandS - 0.1) from++;
+    for (let i = from; i < quiet.length && (frame.timeS[i] as number) <= s.endS + 0.6; i++) quiet[i] = 1;
+  }
+  const limp = findLimp(frame, dropouts, mask);
+  const held = analyseHeld(frame, shifts, mask, limits.slipRpm);
+  const converter = unit.kind === "planetary" ? analyseConverter(frame, mask, quiet, limits.residualSlipRpm.value) : undefined;
+  const oscillation = analyseOscillation(frame, mask, quiet);
+  const parts = { held, shifts, converter, oscillation, dropouts, limp };
+  const notes: string[] = [];
+  if (!frame.torqueNm) notes.push("No engine torque was recorded: load is judged by the pedal, and the torque at which slip begins is unknown.");
+  if (!frame.fluidC) notes.push("No fluid temperature was recorded: cold and hot driving cannot be told apart.");
+  if (unit.kind === "planetary" && !converter) notes.push("Converter clutch command or engine speed was not recorded: slip and shudder of the converter clutch cannot be judged.");
+  if (unit.kind === "planetary" && converter && oscillation.highestHz === undefined) {
+    notes.push(`At ${frame.rateHz.toFixed(0)} readings a second shudder (3–20 Hz) cannot be seen. Log fewer channels.`);
+  } else if (converter && oscillation.highestHz !== undefined && oscillation.highestHz < 20) {
+    notes.push(`At ${frame.rateHz.toFixed(0)} readings a second oscillation is judged up to ${oscillation.highestHz.toFixed(0)} Hz only.`);
+  }
+  return {
+    format: "gearsense-analysis",
+    version: ANALYSIS_VERSION,
+    unitId: unit.id,
+    unitVersion: unit.version,
+    durationS: recording.durationS,
+    rateHz: frame.rateHz,
+    ratioFit,
+    loadSource: frame.loadSource,
+    derived: frame.derived,
+    gearSpans: gearSpans(frame.timeS, frame.gear),
+    ...parts,
+    findings: makeFindings(frame, parts),
+    notes,
+  };
+}
+
+function gearSpans(timeS: Float64Array, gear: Float64Array): GearSpan[] {
+  const spans: { gear: number; startS: number; endS: number }[] = [];
+  for (let i = 0; i < gear.length; i++) {
+    const g = gear[i] as number;
+    if (Number.isNaN(g)) continue;
+    const last = spans.at(-1);
+    if (last?.gear === g) last.endS = timeS[i] as number;
+    else {
+      if (last) last.endS = timeS[i] as number;
+      spans.push({ gear: g, startS: timeS[i] as number, endS: timeS[i] as number });
+    }
+  }
+  return spans;
+}
+
+const MIN_GOOD_S = 2;
+
+/**
+ * Which gears are good, bad or not exercised: a gear is good only when it held at the torque and temperature at which
+ * the bad ones fail.
+ */
+export function gearOutcomes(analysis: Analysis): Record<string, GearOutcome> {
+  const bad = new Set(
+    analysis.findings.flatMap((f) => (f.kind === "slip" || f.kind === "wrong-gear" ? [f.subject.gear as string] : f.kind === "failed-shift" ? f.conditions.gears : [])),
+  );
+  const slipping = analysis.held.gears.filter((g) => bad.has(g.gear));
+  const onset = Math.min(...slipping.map((g) => g.lowestSlipTorqueNm ?? Number.POSITIVE_INFINITY));
+  const outcomes: Record<string, GearOutcome> = {};
+  for (const g of analysis.held.gears) {
+    if (bad.has(g.gear)) outcomes[g.gear] = "bad";
+    else {
+      const hardEnough = !Number.isFinite(onset) || (g.cleanTorqueNm ?? 0) >= onset;
+      outcomes[g.gear] = g.cleanSeconds >= MIN_GOOD_S && hardEnough && g.wrongSeconds < 1 ? "good" : "not-exercised";
+    }
+  }
+  for (const gear of bad) outcomes[gear] = "bad";
+  return outcomes;
+}

@@ -1,0 +1,94 @@
+import { gearName } from "../unit/index.ts";
+import type { Frame } from "./frame.ts";
+import { median, runs } from "./stats.ts";
+
+export interface ConverterEpisode {
+  readonly startS: number;
+  readonly endS: number;
+  readonly gears: readonly string[];
+  /** time from the command until the slip first falls below the limit; undefined when it never does */
+  readonly applyS: number | undefined;
+  readonly state: "locked" | "controlled slip" | "slipping";
+  /** median of |engine − turbine| after the apply time, rpm */
+  readonly residualSlipRpm: number;
+  readonly torqueNm: number | undefined;
+  readonly fluidC: number | undefined;
+  readonly vehicleKmh: number | undefined;
+}
+
+export interface ConverterAnalysis {
+  readonly episodes: readonly ConverterEpisode[];
+  readonly secondsOpen: number;
+  readonly secondsApplying: number;
+  readonly secondsApplied: number;
+  /** gears in which the clutch was applied, with seconds */
+  readonly byGear: Readonly<Record<string, number>>;
+}
+
+const COMMANDED_PCT = 30;
+const SETTLE_S = 1.5;
+const MIN_S = 2;
+
+/**
+ * The converter clutch from its command and its slip. Applying: from the command until the slip is below the limit, or
+ * 1.5 s when it never is; then locked (below 1/3 of the limit), controlled slip, or slipping (above the limit).
+ */
+export function analyseConverter(frame: Frame, mask: Uint8Array, quiet: Uint8Array, residualLimitRpm: number): ConverterAnalysis | undefined {
+  const { timeS, engineRpm, inputRpm, tccCommandPct, gear, torqueNm, fluidC, vehicleKmh, outputRpm } = frame;
+  if (!engineRpm || !tccCommandPct || engineRpm === inputRpm) return undefined;
+  const n = timeS.length;
+  const on = (i: number) => (tccCommandPct[i] as number) >= COMMANDED_PCT && (outputRpm[i] as number) > 200;
+  const episodes: ConverterEpisode[] = [];
+  let applying = 0;
+  let applied = 0;
+  const byGear: Record<string, number> = {};
+  for (const span of runs(timeS, 0, n, on, 0.3, MIN_S, 4)) {
+    const start = timeS[span.start] as number;
+    const end = timeS[span.end - 1] as number;
+    const slipAt = (i: number) => Math.abs((engineRpm[i] as number) - (inputRpm[i] as number));
+    let appliedIndex = -1;
+    for (let i = span.start; i < span.end; i++) {
+      if (!mask[i] && slipAt(i) < residualLimitRpm) {
+        appliedIndex = i;
+        break;
+      }
+    }
+    const from = appliedIndex >= 0 ? (timeS[appliedIndex] as number) : start + SETTLE_S;
+    const slips: number[] = [];
+    const torques: number[] = [];
+    let mid = span.start;
+    const gears = new Set<string>();
+    for (let i = span.start; i < span.end; i++) {
+      const step = Math.min(((timeS[i + 1] ?? timeS[i]) as number) - (timeS[i] as number), 1);
+      if ((timeS[i] as number) < from) applying += step;
+      else {
+        applied += step;
+        if (!mask[i] && !quiet[i]) {
+          slips.push(slipAt(i));
+          if (torqueNm) torques.push(torqueNm[i] as number);
+          mid = i;
+        }
+        const g = gear[i] as number;
+        if (g > 0) {
+          gears.add(gearName(g));
+          byGear[gearName(g)] = (byGear[gearName(g)] ?? 0) + step;
+        }
+      }
+    }
+    if (slips.length < 5) continue;
+    const residual = median(slips);
+    episodes.push({
+      startS: start,
+      endS: end,
+      gears: [...gears],
+      applyS: appliedIndex >= 0 ? (timeS[appliedIndex] as number) - start : undefined,
+      state: residual > residualLimitRpm ? "slipping" : residual > residualLimitRpm / 3 ? "controlled slip" : "locked",
+      residualSlipRpm: residual,
+      torqueNm: torques.length > 0 ? median(torques) : undefined,
+      fluidC: fluidC?.[mid],
+      vehicleKmh: vehicleKmh?.[mid],
+    });
+  }
+  const total = (timeS[n - 1] as number) - (timeS[0] as number);
+  return { episodes, secondsOpen: Math.max(0, total - applying - applied), secondsApplying: applying, secondsApplied: applied, byGear };
+}

@@ -1,0 +1,116 @@
+import type { Channel, Recording } from "../log/index.ts";
+import { gearName, type Sensor, sensorValidIn } from "../unit/index.ts";
+import { type Frame, sampleAt } from "./frame.ts";
+
+export interface Dropout {
+  readonly sensor: string;
+  readonly channel: string;
+  readonly startS: number;
+  readonly endS: number;
+  /** readings lost */
+  readonly samples: number;
+  readonly gear: string;
+  readonly fluidC: number | undefined;
+  readonly kind: "zero while moving" | "no valid reading";
+}
+
+const JOIN_S = 0.35;
+const MOVING_OUTPUT_RPM = 200;
+const MOVING_KMH = 8;
+/** A shaft cannot stop faster than this with wheels that grip, rpm/s. */
+const IMPOSSIBLE_FALL_RPM_PER_S = 6000;
+
+interface Witness {
+  readonly outputRpm: Float64Array | undefined;
+  readonly vehicleKmh: Float64Array | undefined;
+  readonly gear: Float64Array | undefined;
+}
+
+/** Does another channel say that this shaft must turn at sample i? */
+function mustTurn(sensor: Sensor, w: Witness, values: Float64Array, timeS: Float64Array, i: number, lastGood: number): boolean {
+  const code = w.gear?.[i] ?? Number.NaN;
+  const gear = Number.isNaN(code) ? undefined : gearName(code);
+  if (sensor.channel === "output_rpm") {
+    if (w.vehicleKmh) return (w.vehicleKmh[i] as number) > MOVING_KMH;
+    if (lastGood < 0) return false;
+    const dt = (timeS[i] as number) - (timeS[lastGood] as number);
+    return (values[lastGood] as number) / Math.max(dt, 1e-3) > IMPOSSIBLE_FALL_RPM_PER_S;
+  }
+  if (!gear || code === 0 || !sensorValidIn(sensor, gear)) return false;
+  if (w.outputRpm && !Number.isNaN(w.outputRpm[i] as number)) return (w.outputRpm[i] as number) > MOVING_OUTPUT_RPM;
+  return (w.vehicleKmh?.[i] ?? 0) > MOVING_KMH;
+}
+
+/**
+ * Spans in which a speed sensor of the unit reads nothing although another channel says its shaft turns, in gears
+ * where the unit file calls its reading valid; and spans of sentinel or impossible values of any sensor.
+ */
+export function findDropouts(recording: Recording, frame: Frame): Dropout[] {
+  const found: Dropout[] = [];
+  for (const sensor of frame.unit.sensors) {
+    const channel = recording.channels.get(sensor.channel);
+    if (channel) found.push(...sensorDropouts(recording, frame, sensor, channel));
+  }
+  return found.sort((a, b) => a.startS - b.startS);
+}
+
+function sensorDropouts(recording: Recording, frame: Frame, sensor: Sensor, channel: Channel): Dropout[] {
+  const { timeS, values } = channel;
+  const on = (id: string, discrete: boolean) => {
+    const c = recording.channels.get(id);
+    return c && c !== channel ? sampleAt(c, timeS, discrete, 3) : undefined;
+  };
+  const gearId = recording.channels.has("gear_commanded") ? "gear_commanded" : "gear_reported";
+  const witness: Witness = { outputRpm: on("output_rpm", false), vehicleKmh: on("vehicle_kmh", false), gear: on(gearId, true) };
+  const fluid = on("fluid_c", false);
+  const isSpeed = sensor.channel.endsWith("_rpm");
+  const out: Dropout[] = [];
+  let open: { start: number; end: number; zero: boolean; samples: number } | undefined;
+  let lastGood = -1;
+  const close = () => {
+    if (open && (open.samples >= 2 || channel.rateHz < 5)) {
+      const code = witness.gear?.[open.start] ?? Number.NaN;
+      out.push({
+        sensor: sensor.id,
+        channel: sensor.channel,
+        startS: timeS[open.start] as number,
+        endS: Math.max(timeS[open.end] as number, (timeS[open.start] as number) + 1 / channel.rateHz),
+        samples: open.samples,
+        gear: Number.isNaN(code) ? "?" : gearName(code),
+        fluidC: fluid?.[open.start],
+        kind: open.zero ? "zero while moving" : "no valid reading",
+      });
+    }
+    open = undefined;
+  };
+  for (let i = 0; i < values.length; i++) {
+    const v = values[i] as number;
+    const missing = Number.isNaN(v);
+    const zero = !missing && isSpeed && v < 1 && mustTurn(sensor, witness, values, timeS, i, lastGood);
+    if (missing || zero) {
+      if (open && (timeS[i] as number) - (timeS[open.end] as number) <= JOIN_S) {
+        open.end = i;
+        open.samples++;
+      } else {
+        close();
+        open = { start: i, end: i, zero, samples: 1 };
+      }
+    } else if (!isSpeed || v >= 1) lastGood = i;
+  }
+  close();
+  return out;
+}
+
+/** 1 where a speed sensor is not to be believed, with `marginS` around each drop-out. Length of the frame. */
+export function dropoutMask(frame: Frame, dropouts: readonly Dropout[], marginS = 0.4): Uint8Array {
+  const mask = new Uint8Array(frame.timeS.length);
+  for (const d of dropouts) {
+    if (!d.channel.endsWith("_rpm")) continue;
+    for (let i = 0; i < mask.length; i++) {
+      const t = frame.timeS[i] as number;
+      if (t > d.endS + marginS) break;
+      if (t >= d.startS - marginS) mask[i] = 1;
+    }
+  }
+  return mask;
+}

@@ -1,0 +1,105 @@
+import { InputError, type Recording } from "../log/index.ts";
+import { gearByName, gearCode, gearName, type Unit } from "../unit/index.ts";
+import { type Frame, tryFrame } from "./frame.ts";
+import { median, quantile } from "./stats.ts";
+
+export interface RatioFit {
+  readonly unitId: string;
+  readonly unitName: string;
+  /** share of steady samples whose ratio is that of the commanded gear within 2 % */
+  readonly share: number;
+  readonly samples: number;
+}
+
+const TOLERANCE = 0.02;
+const MIN_SAMPLES = 40;
+const POOR = 0.4;
+const GOOD = 0.75;
+
+/** How well the ratios of a unit fit the log. Only samples in a steady forward gear, below half load, are counted. */
+export function fitRatios(frame: Frame, unit: Unit): RatioFit {
+  const { timeS, gear, inputRpm, outputRpm, load } = frame;
+  const ratios = new Map(unit.gears.map((g) => [gearCode(g.name), g.ratio]));
+  let since = 0;
+  let last = Number.NaN;
+  let samples = 0;
+  let hits = 0;
+  for (let i = 0; i < timeS.length; i++) {
+    const g = gear[i] as number;
+    if (g !== last) {
+      last = g;
+      since = timeS[i] as number;
+    }
+    if (!(g > 0) || (timeS[i] as number) - since < 2 || (load[i] as number) > 0.5) continue;
+    const out = outputRpm[i] as number;
+    const input = inputRpm[i] as number;
+    if (!(out > 250 && input > 1100)) continue;
+    samples++;
+    const r = ratios.get(g);
+    if (r !== undefined && Math.abs(input / out / r - 1) < TOLERANCE) hits++;
+  }
+  return { unitId: unit.id, unitName: unit.name, share: samples > 0 ? hits / samples : Number.NaN, samples };
+}
+
+/** Are the measured ratios steady and simply others? Slip wanders with torque; another unit's ratios do not. */
+function steadilyOther(frame: Frame): boolean {
+  const byGear = new Map<number, number[]>();
+  for (let i = 0; i < frame.timeS.length; i++) {
+    const g = frame.gear[i] as number;
+    const out = frame.outputRpm[i] as number;
+    const input = frame.inputRpm[i] as number;
+    if (!(g > 0) || !(out > 250 && input > 1100) || (frame.load[i] as number) > 0.5) continue;
+    const list = byGear.get(g);
+    if (list) list.push(input / out);
+    else byGear.set(g, [input / out]);
+  }
+  let judged = 0;
+  let other = 0;
+  for (const [g, list] of byGear) {
+    if (list.length < 30) continue;
+    judged++;
+    const own = gearByName(frame.unit, gearName(g))?.ratio ?? Number.NaN;
+    const middle = median(list);
+    const spread = (quantile(list, 0.75) - quantile(list, 0.25)) / middle;
+    if (Number.isNaN(own) || (Math.abs(middle / own - 1) > 0.03 && spread < 0.015)) other++;
+  }
+  return judged >= 3 && other / judged > 0.6;
+}
+
+const fits = (fit: RatioFit | undefined): fit is RatioFit => fit !== undefined && fit.samples >= MIN_SAMPLES && fit.share >= GOOD;
+
+/** The unit of the library whose ratios fit the recording best. @returns undefined when none fits well */
+export function bestFit(recording: Recording, units: readonly Unit[]): RatioFit | undefined {
+  const found: RatioFit[] = [];
+  for (const unit of units) {
+    const frame = tryFrame(recording, unit);
+    if (!(frame instanceof InputError)) found.push(fitRatios(frame, unit));
+  }
+  return found.filter(fits).sort((a, b) => b.share - a.share)[0];
+}
+
+/**
+ * Refuses a log that is another unit's: its channels do not suit, or its ratios are steadily other ones.
+ * @param others - the rest of the library, to say which unit fits better
+ * @throws InputError `channels-missing`, `wrong-unit`, naming the unit that fits better when there is one
+ */
+export function fittingFrame(recording: Recording, unit: Unit, others: readonly Unit[]): { frame: Frame; fit: RatioFit } {
+  const rest = others.filter((u) => u.id !== unit.id);
+  const frame = tryFrame(recording, unit);
+  if (frame instanceof InputError) {
+    const better = bestFit(recording, rest);
+    if (!better) throw frame;
+    throw new InputError(frame.code, `${frame.message} The ratios fit ${better.unitName} (${Math.round(better.share * 100)} % of the steady driving).`);
+  }
+  const fit = fitRatios(frame, unit);
+  if (fit.samples < MIN_SAMPLES || fit.share >= POOR) return { frame, fit };
+  const better = bestFit(recording, rest);
+  if (!better && !steadilyOther(frame)) return { frame, fit };
+  const advice = better
+    ? `${better.unitName} agrees in ${Math.round(better.share * 100)} %. Check the unit of the job, or the log.`
+    : "No unit of the library fits better. Check the unit of the job, and that turbine and output speed are mapped to the right columns.";
+  throw new InputError(
+    "wrong-unit",
+    `The ratios in this log are not those of ${fit.unitName}: they agree in ${Math.round(fit.share * 100)} % of the steady driving. ${advice}`,
+  );
+}

@@ -1,0 +1,35 @@
+import type { ShiftLimit, Unit } from "../unit/index.ts";
+
+export type LimitSource = "unit file" | "typical";
+
+export interface Limit {
+  readonly value: number;
+  readonly source: LimitSource;
+}
+
+/** Typical values for the trade, used where the unit file is silent. Source: handbook. */
+export const TYPICAL = {
+  slipRpm: 50,
+  ratioTolerancePct: 2,
+  residualSlipRpm: 50,
+  shudderPeakToPeakRpm: 30,
+  shift: { inertiaS: [0.15, 0.8], flareRpm: 100, delayS: 0.4 } satisfies ShiftLimit,
+} as const;
+
+const pick = (own: number | undefined, typical: number): Limit =>
+  own === undefined ? { value: typical, source: "typical" } : { value: own, source: "unit file" };
+
+/** The limits that judge a drive, each with where it came from. */
+export function limitsOf(unit: Unit) {
+  const l = unit.limits;
+  return {
+    slipRpm: pick(l.slipRpm, TYPICAL.slipRpm),
+    ratioTolerancePct: pick(l.ratioTolerancePct, TYPICAL.ratioTolerancePct),
+    residualSlipRpm: pick(l.residualSlipRpm, TYPICAL.residualSlipRpm),
+    shudderPeakToPeakRpm: pick(l.shudderPeakToPeakRpm, TYPICAL.shudderPeakToPeakRpm),
+    shift(name: string): { limit: ShiftLimit; source: LimitSource } {
+      const own = l.shifts?.[name] ?? l.shiftDefault;
+      return own ? { limit: own, source: "unit file" } : { limit: TYPICAL.shift, source: "typical" };
+    },
+  };
+}

@@ -1,0 +1,153 @@
+import { gearName } from "../unit/index.ts";
+import { type Frame, ratioOf, syncRpm } from "./frame.ts";
+
+export interface Shift {
+  /** "2-3" */
+  readonly name: string;
+  readonly from: string;
+  readonly to: string;
+  readonly commandS: number;
+  /** end of the inertia phase, or of the search when the shift failed */
+  readonly endS: number;
+  readonly completed: boolean;
+  /** gear really obtained when the commanded one was not; undefined when none fits */
+  readonly obtained: string | undefined;
+  /** command to start of the inertia phase, s */
+  readonly delayS: number;
+  readonly inertiaS: number;
+  /** highest input speed above the line it should follow, rpm; 0 when it never rose above */
+  readonly flareRpm: number;
+  readonly torqueNm: number | undefined;
+  readonly load: number;
+  readonly fluidC: number | undefined;
+  readonly underPower: boolean;
+  /** false when speeds were too low, a sensor was out, or the next command came too soon */
+  readonly measured: boolean;
+}
+
+const SEARCH_S = 3;
+const MIN_SPAN_RPM = 120;
+const LOW = 0.1;
+const HIGH = 0.9;
+
+interface Command {
+  readonly index: number;
+  readonly from: number;
+  readonly to: number;
+}
+
+function commands(frame: Frame): Command[] {
+  const { gear } = frame;
+  const list: Command[] = [];
+  let last = Number.NaN;
+  for (let i = 0; i < gear.length; i++) {
+    const g = gear[i] as number;
+    if (Number.isNaN(g)) continue;
+    if (!Number.isNaN(last) && g !== last) list.push({ index: i, from: last, to: g });
+    last = g;
+  }
+  return list;
+}
+
+/** Time at which the progress crosses `level` between samples i-1 and i. */
+function crossing(timeS: Float64Array, a: number, b: number, level: number, i: number): number {
+  const share = b === a ? 1 : (level - a) / (b - a);
+  const t0 = timeS[i - 1] as number;
+  return t0 + Math.min(1, Math.max(0, share)) * ((timeS[i] as number) - t0);
+}
+
+/**
+ * Every commanded change between two forward gears. Progress is (input − old line) / (new line − old line), so it does
+ * not depend on the vehicle's acceleration. The inertia phase is the straight line through progress 0.1 and 0.9,
+ * prolonged to 0 and 1: start = t10 − (t90 − t10)/8, end = t90 + (t90 − t10)/8.
+ * @param mask - 1 where a speed sensor is not to be believed
+ */
+export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
+  const { timeS, inputRpm, torqueNm, load, fluidC } = frame;
+  const list = commands(frame);
+  const out: Shift[] = [];
+  list.forEach((cmd, n) => {
+    if (cmd.from <= 0 || cmd.to <= 0) return;
+    const commandS = timeS[cmd.index] as number;
+    const until = Math.min(commandS + SEARCH_S, (list[n + 1] && (timeS[list[n + 1]?.index as number] as number)) ?? Infinity);
+    let endIndex = cmd.index;
+    while (endIndex + 1 < timeS.length && (timeS[endIndex + 1] as number) <= until) endIndex++;
+    const up = Math.abs(ratioOf(frame, cmd.to)) < Math.abs(ratioOf(frame, cmd.from));
+    const loadNow = load[cmd.index] as number;
+    const base = {
+      name: `${gearName(cmd.from)}-${gearName(cmd.to)}`,
+      from: gearName(cmd.from),
+      to: gearName(cmd.to),
+      commandS,
+      torqueNm: torqueNm?.[cmd.index],
+      load: loadNow,
+      fluidC: fluidC?.[cmd.index],
+      underPower: loadNow > 0.05,
+    };
+    const failed = { delayS: Number.NaN, inertiaS: Number.NaN, flareRpm: Number.NaN, obtained: undefined };
+    const span = Math.abs(syncRpm(frame, cmd.to, cmd.index) - syncRpm(frame, cmd.from, cmd.index));
+    let masked = false;
+    for (let i = cmd.index; i <= endIndex; i++) if (mask[i]) masked = true;
+    if (!(span >= MIN_SPAN_RPM) || masked || endIndex - cmd.index < 4) {
+      out.push({ ...base, ...failed, endS: Math.min(until, commandS + 1.5), completed: true, measured: false });
+      return;
+    }
+    let t10 = Number.NaN;
+    let t90 = Number.NaN;
+    let flare = 0;
+    let previous = 0;
+    let heldNew = 0;
+    for (let i = cmd.index + 1; i <= endIndex; i++) {
+      const oldLine = syncRpm(frame, cmd.from, i);
+      const newLine = syncRpm(frame, cmd.to, i);
+      const input = inputRpm[i] as number;
+      const progress = (input - oldLine) / (newLine - oldLine);
+      if (Number.isNaN(progress)) continue;
+      if (Number.isNaN(t10)) {
+        if (up) flare = Math.max(flare, input - oldLine);
+        if (previous < LOW && progress >= LOW) t10 = crossing(timeS, previous, progress, LOW, i);
+      } else if (progress < LOW / 2 && Number.isNaN(t90)) t10 = Number.NaN;
+      if (!Number.isNaN(t10) && Number.isNaN(t90) && progress >= HIGH) {
+        t90 = crossing(timeS, previous, progress, HIGH, i);
+      }
+      if (!Number.isNaN(t90)) {
+        if (!up && (timeS[i] as number) < t90 + 0.6) flare = Math.max(flare, input - newLine);
+        heldNew++;
+      }
+      previous = progress;
+    }
+    if (Number.isNaN(t10) || Number.isNaN(t90)) {
+      const cut = (timeS[endIndex] as number) - commandS < 1.2;
+      out.push({
+        ...base,
+        ...failed,
+        endS: timeS[endIndex] as number,
+        completed: cut,
+        measured: false,
+        obtained: cut ? undefined : obtainedGear(frame, endIndex),
+      });
+      return;
+    }
+    const eighth = (t90 - t10) / 8;
+    out.push({
+      ...base,
+      endS: t90 + eighth,
+      completed: heldNew > 0,
+      obtained: undefined,
+      delayS: Math.max(0, t10 - eighth - commandS),
+      inertiaS: t90 - t10 + 2 * eighth,
+      flareRpm: flare,
+      measured: true,
+    });
+  });
+  return out;
+}
+
+/** The gear whose ratio fits at a sample within the unit's tolerance. */
+export function obtainedGear(frame: Frame, i: number, tolerance = 0.02): string | undefined {
+  const ratio = (frame.inputRpm[i] as number) / (frame.outputRpm[i] as number);
+  for (const g of frame.unit.gears) {
+    if (g.ratio > 0 && Math.abs(ratio / g.ratio - 1) <= tolerance) return g.name;
+  }
+  return undefined;
+}

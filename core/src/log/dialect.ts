@@ -1,0 +1,89 @@
+import Papa from "papaparse";
+import { measureUnit } from "./channels.ts";
+import { InputError } from "./input-error.ts";
+
+/** How a file writes its table. Lines are 1-based. */
+export interface Dialect {
+  readonly delimiter: "," | ";" | "\t" | "|";
+  readonly decimalComma: boolean;
+  readonly headerLine: number;
+  /** a row of units below the header */
+  readonly unitLine: number | undefined;
+  readonly firstDataLine: number;
+  readonly confidence: number;
+}
+
+const DELIMITERS = [",", ";", "\t", "|"] as const;
+const NUMBER_POINT = /^\s*[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?\s*$/i;
+const NUMBER_COMMA = /^\s*[-+]?\d+(,\d+)?\s*$/;
+const CLOCK = /\d{1,2}:\d{2}/;
+/** Texts that stand for "no reading". */
+export const NO_READING: ReadonlySet<string> = new Set(["n/a", "na", "nan", "-", "--", "---", "null", "none", "#n/a", "?", "invalid"]);
+
+const looksLikeData = (cell: string) => {
+  const c = cell.trim();
+  return c === "" || NUMBER_POINT.test(c) || NUMBER_COMMA.test(c) || CLOCK.test(c) || NO_READING.has(c.toLowerCase());
+};
+
+/** Share of non-empty cells of a row that read like values. */
+function dataShare(row: readonly string[]): number {
+  const filled = row.filter((c) => c.trim() !== "");
+  if (filled.length === 0) return 0;
+  return filled.filter(looksLikeData).length / filled.length;
+}
+
+/**
+ * Guesses delimiter, decimal mark, header row and unit row from the head of a file.
+ * The delimiter is the one that cuts most lines into the same number (over one) of cells.
+ * @throws InputError `no-table`, `one-column`, `no-rows`
+ */
+export function sniffDialect(text: string): Dialect {
+  const head = text.slice(0, 64 * 1024);
+  const lines = head.split(/\r\n|\n|\r/);
+  if (text.length > head.length) lines.pop();
+  let best: { delimiter: Dialect["delimiter"]; width: number; score: number; rows: string[][] } | undefined;
+  for (const delimiter of DELIMITERS) {
+    const rows = Papa.parse<string[]>(lines.join("\n"), { delimiter }).data;
+    const widths = new Map<number, number>();
+    for (const row of rows) if (row.length > 1) widths.set(row.length, (widths.get(row.length) ?? 0) + 1);
+    for (const [width, count] of widths) {
+      // a wide, regular table beats a narrow one that happens to be regular too
+      const score = (count / rows.length) * Math.log2(width + 1);
+      if (!best || score > best.score) best = { delimiter, width, score, rows };
+    }
+  }
+  if (!best || best.score < 0.2) {
+    const numeric = lines.filter((l) => l.trim() !== "" && looksLikeData(l)).length;
+    if (numeric > 3) {
+      throw new InputError("one-column", "The file has one column only. A log needs a time column and at least one channel; export all channels together.");
+    }
+    throw new InputError("no-table", "No table was found: no delimiter (comma, semicolon, tab or bar) cuts the lines into equal rows. Export the recording as CSV.");
+  }
+  const { rows, width, delimiter } = best;
+  const firstData = rows.findIndex((row, i) => row.length >= width - 1 && dataShare(row) > 0.5 && i > 0 && rows.slice(i, i + 3).some((r) => dataShare(r) > 0.5));
+  if (firstData < 0) {
+    throw new InputError("no-rows", "The file has a header but no rows of values below it. Check that the recording ran before it was exported.");
+  }
+  let headerIndex = firstData - 1;
+  while (headerIndex > 0 && rows[headerIndex]?.every((c) => c.trim() === "")) headerIndex--;
+  let unitIndex: number | undefined;
+  const isUnits = (row: readonly string[] | undefined) => {
+    const cells = (row ?? []).map((c) => c.replace(/[[\]()]/g, "").trim()).filter((c) => c !== "");
+    return cells.length > 0 && cells.filter((c) => measureUnit(c) || c === "-").length > cells.length * 0.6;
+  };
+  if (headerIndex > 0 && isUnits(rows[headerIndex]) && (rows[headerIndex - 1]?.length ?? 0) >= width - 1) {
+    unitIndex = headerIndex;
+    headerIndex -= 1;
+  }
+  const sample = rows.slice(firstData, firstData + 50).flat();
+  const commas = sample.filter((c) => /^\s*[-+]?\d+,\d+\s*$/.test(c)).length;
+  const points = sample.filter((c) => /^\s*[-+]?\d+\.\d+\s*$/.test(c)).length;
+  return {
+    delimiter,
+    decimalComma: commas > points,
+    headerLine: headerIndex + 1,
+    unitLine: unitIndex === undefined ? undefined : unitIndex + 1,
+    firstDataLine: firstData + 1,
+    confidence: Math.min(1, best.score / Math.log2(width + 1)),
+  };
+}

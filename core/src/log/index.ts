@@ -1,0 +1,15 @@
+export type { ChannelSpec, MeasureUnit } from "./channels.ts";
+export { CHANNELS, channelSpec, MEASURE_UNITS, measureUnit } from "./channels.ts";
+export { binaryKind, decodeLog, MAX_LOG_BYTES } from "./decode.ts";
+export type { Dialect } from "./dialect.ts";
+export { sniffDialect } from "./dialect.ts";
+export type { InputErrorCode } from "./input-error.ts";
+export { InputError } from "./input-error.ts";
+export type { ColumnMapping, MappingGuess } from "./mapping.ts";
+export { proposeMapping } from "./mapping.ts";
+export type { Pyramid, PyramidLevel } from "./pyramid.ts";
+export { buildPyramid, indexAtOrAfter } from "./pyramid.ts";
+export type { Channel, Gap, ImportReport, Recording, Repair } from "./recording.ts";
+export { buildRecording, MIN_DURATION_S } from "./recording.ts";
+export type { Column, ReadOptions, Reject, Table } from "./table.ts";
+export { readTable } from "./table.ts";

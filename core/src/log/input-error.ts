@@ -1,0 +1,27 @@
+/** A log that cannot be used, told apart by `code`. The sentence names the place and the remedy. */
+export type InputErrorCode =
+  | "empty-file"
+  | "binary-file"
+  | "too-large"
+  | "no-table"
+  | "one-column"
+  | "no-time"
+  | "long-format"
+  | "no-rows"
+  | "mixed-units"
+  | "too-short"
+  | "duplicate-channel"
+  | "channels-missing"
+  | "wrong-unit";
+
+export class InputError extends Error {
+  readonly code: InputErrorCode;
+  /** line of the file, 1-based, when the fault has a place */
+  readonly line: number | undefined;
+  constructor(code: InputErrorCode, message: string, line?: number) {
+    super(message);
+    this.name = "InputError";
+    this.code = code;
+    this.line = line;
+  }
+}

@@ -1,0 +1,265 @@
+import { gearCode } from "../unit/index.ts";
+import { channelSpec, MEASURE_UNITS } from "./channels.ts";
+import { InputError } from "./input-error.ts";
+import type { ColumnMapping } from "./mapping.ts";
+import type { Column, Reject, Table } from "./table.ts";
+
+/** Shortest recording that is judged, s. */
+export const MIN_DURATION_S = 10;
+
+/** One channel with its own time base. `timeS` may be shared between channels: read only. */
+export interface Channel {
+  readonly id: string;
+  readonly timeS: Float64Array;
+  /** length of `timeS`, core unit; NaN where the cell held a sentinel or an impossible value */
+  readonly values: Float64Array;
+  /** header of the column it came from */
+  readonly column: string;
+  /** readings a second, from the median step */
+  readonly rateHz: number;
+  /** cells thrown out as sentinels or impossible values */
+  readonly invalidCount: number;
+}
+
+export interface Gap {
+  readonly startS: number;
+  readonly endS: number;
+  readonly line: number;
+}
+
+export interface Repair {
+  readonly what: string;
+  readonly count: number;
+  /** the first lines concerned, at most ten */
+  readonly lines: readonly number[];
+}
+
+export interface ImportReport {
+  readonly rows: number;
+  readonly columns: number;
+  readonly durationS: number;
+  readonly rateHz: number;
+  readonly gaps: readonly Gap[];
+  readonly repairs: readonly Repair[];
+  readonly rejects: readonly Reject[];
+  readonly rejectCount: number;
+  readonly emptyCells: number;
+  readonly invalidCells: number;
+}
+
+export interface Recording {
+  readonly channels: ReadonlyMap<string, Channel>;
+  readonly durationS: number;
+  readonly report: ImportReport;
+}
+
+const RANGE_CODES: Readonly<Record<string, number>> = { p: 1, park: 1, r: 2, reverse: 2, n: 3, neutral: 3, d: 4, drive: 4, s: 5, m: 6, l: 7 };
+
+function wordValue(channel: string, word: string): number {
+  const w = word.trim();
+  if (channel === "range") return RANGE_CODES[w.toLowerCase()] ?? Number.NaN;
+  if (channel === "brake_on") return /^(on|yes|true|pressed|active)$/i.test(w) ? 1 : /^(off|no|false|released|inactive)$/i.test(w) ? 0 : Number.NaN;
+  if (channel.startsWith("gear_")) {
+    if (/^(n|p|neutral|park)$/i.test(w)) return 0;
+    if (/^(r|rev|reverse)$/i.test(w)) return -1;
+    const m = /^(?:d|gear|g)?\s*(\d+)(?:st|nd|rd|th)?$/i.exec(w);
+    return m ? gearCode(m[1] ?? "") : Number.NaN;
+  }
+  return /^(on|yes|true)$/i.test(w) ? 1 : /^(off|no|false)$/i.test(w) ? 0 : Number.NaN;
+}
+
+interface Timeline {
+  readonly timeS: Float64Array;
+  readonly gaps: Gap[];
+  readonly repairs: Repair[];
+  readonly stepS: number;
+}
+
+function medianOf(values: Float64Array | number[]): number {
+  if (values.length === 0) return Number.NaN;
+  const sorted = Float64Array.from(values).sort();
+  return sorted[sorted.length >> 1] as number;
+}
+
+/** Relative seconds that never run backwards; what had to be mended is listed. */
+function readTime(column: Column, factor: number, lineOfRow: Int32Array): Timeline {
+  const n = column.numbers.length;
+  const timeS = new Float64Array(n);
+  const backLines: number[] = [];
+  const missingLines: number[] = [];
+  let backCount = 0;
+  let missingCount = 0;
+  let shift = 0;
+  let previous = Number.NaN;
+  let origin = Number.NaN;
+  const steps = new Float64Array(n);
+  let stepCount = 0;
+  for (let i = 1; i < n; i++) {
+    const d = ((column.numbers[i] as number) - (column.numbers[i - 1] as number)) * factor;
+    if (d > 0) steps[stepCount++] = d;
+  }
+  const stepS = medianOf(steps.subarray(0, stepCount));
+  for (let i = 0; i < n; i++) {
+    let t = (column.numbers[i] as number) * factor;
+    if (Number.isNaN(t)) {
+      missingCount++;
+      if (missingLines.length < 10) missingLines.push(lineOfRow[i] as number);
+      timeS[i] = Number.NaN;
+      continue;
+    }
+    if (Number.isNaN(origin)) origin = t;
+    t += shift;
+    if (t < previous) {
+      const wrapped = t + 86400 - previous;
+      const jump = column.clockCells > 0 && wrapped >= 0 && wrapped < 60 ? 86400 : previous - t + stepS;
+      shift += jump;
+      t += jump;
+      if (jump !== 86400) {
+        backCount++;
+        if (backLines.length < 10) backLines.push(lineOfRow[i] as number);
+      }
+    }
+    previous = t;
+    timeS[i] = t - origin;
+  }
+  const gaps: Gap[] = [];
+  const limit = Math.max(5 * stepS, 1);
+  for (let i = 1; i < n; i++) {
+    if ((timeS[i] as number) - (timeS[i - 1] as number) > limit) gaps.push({ startS: timeS[i - 1] as number, endS: timeS[i] as number, line: lineOfRow[i] as number });
+  }
+  const repairs: Repair[] = [];
+  if (backCount > 0) repairs.push({ what: "clock stepped backwards; the rows were joined on", count: backCount, lines: backLines });
+  if (missingCount > 0) repairs.push({ what: "row without a time; not used", count: missingCount, lines: missingLines });
+  return { timeS, gaps, repairs, stepS };
+}
+
+/**
+ * Turns a table into channels by a mapping: units converted, time made relative and increasing, sentinels and
+ * impossible values blanked. Every channel keeps its own timestamps.
+ * @throws InputError `no-time`, `too-short`, `duplicate-channel`
+ */
+export function buildRecording(table: Table, mapping: readonly ColumnMapping[]): Recording {
+  const used = mapping.filter((m) => m.channel !== null);
+  const timeMap = used.find((m) => m.channel === "time_s");
+  const timeColumn = timeMap && table.columns[timeMap.column];
+  if (!timeMap || !timeColumn || timeColumn.filled < table.rows * 0.5) {
+    throw new InputError("no-time", "No time column: say which column holds the time (s, ms or clock) in the mapping table, or export the log with timestamps.");
+  }
+  const seen = new Map<string, number>();
+  for (const m of used) {
+    const other = seen.get(m.channel as string);
+    if (other !== undefined) {
+      throw new InputError(
+        "duplicate-channel",
+        `${channelSpec(m.channel as string)?.label ?? m.channel} is given to two columns: "${table.columns[other]?.header}" and "${table.columns[m.column]?.header}". Leave one of them unused.`,
+      );
+    }
+    seen.set(m.channel as string, m.column);
+  }
+  const factorOf = (m: ColumnMapping) => MEASURE_UNITS.find((u) => u.label === m.unit) ?? { factor: 1, offset: 0 };
+  const time = readTime(timeColumn, factorOf(timeMap).factor, table.lineOfRow);
+  const first = time.timeS.find((t) => !Number.isNaN(t)) ?? 0;
+  const durationS = (time.timeS.findLast((t) => !Number.isNaN(t)) ?? 0) - first;
+  if (!(durationS >= MIN_DURATION_S)) {
+    throw new InputError(
+      "too-short",
+      `The log lasts ${durationS.toFixed(1)} s; at least ${MIN_DURATION_S} s are needed to judge a drive. If it is longer in truth, the time column or its unit is mapped wrongly.`,
+    );
+  }
+  const channels = new Map<string, Channel>();
+  const repairs = [...time.repairs];
+  let emptyCells = 0;
+  let invalidCells = 0;
+  const wholeTime = time.repairs.length === 0 && isIncreasing(time.timeS);
+  for (const m of used) {
+    if (m === timeMap) continue;
+    const id = m.channel as string;
+    const column = table.columns[m.column];
+    if (!column) continue;
+    const { factor, offset } = factorOf(m);
+    const spec = channelSpec(id);
+    const [low, high] = spec?.range ?? [-Infinity, Infinity];
+    const wordValues = column.words.map((w) => wordValue(id, w));
+    const shared = wholeTime && column.filled === table.rows;
+    const timeS = shared ? time.timeS : new Float64Array(column.filled + column.noReadingCells);
+    const values = new Float64Array(shared ? table.rows : timeS.length);
+    let invalid = 0;
+    let k = 0;
+    let lastT = -Infinity;
+    const duplicates: number[] = [];
+    let duplicateCount = 0;
+    for (let i = 0; i < table.rows; i++) {
+      let v = column.numbers[i] as number;
+      const word = column.wordAt[i] as number;
+      if (word > 0) v = wordValues[word - 1] as number;
+      else v = v * factor + offset;
+      if (shared) {
+        if (v < low || v > high) {
+          v = Number.NaN;
+          invalid++;
+        }
+        values[i] = v;
+        continue;
+      }
+      const t = time.timeS[i] as number;
+      if (Number.isNaN(v) && word === 0) continue;
+      if (Number.isNaN(t)) continue;
+      if (t <= lastT) {
+        duplicateCount++;
+        if (duplicates.length < 10) duplicates.push(table.lineOfRow[i] as number);
+        continue;
+      }
+      if (v < low || v > high) {
+        v = Number.NaN;
+        invalid++;
+      }
+      (timeS as Float64Array)[k] = t;
+      values[k++] = v;
+      lastT = t;
+    }
+    const n = shared ? table.rows : k;
+    if (duplicateCount > 0) repairs.push({ what: `"${column.header}": second reading at the same time left out`, count: duplicateCount, lines: duplicates });
+    emptyCells += table.rows - column.filled;
+    invalidCells += invalid;
+    if (n === 0) continue;
+    const t = shared ? time.timeS : timeS.slice(0, n);
+    channels.set(id, {
+      id,
+      timeS: t,
+      values: shared ? values : values.slice(0, n),
+      column: column.header,
+      rateHz: 1 / (shared ? time.stepS : medianStep(t)),
+      invalidCount: invalid,
+    });
+  }
+  if (table.repeatedHeaderLines.length > 0) {
+    repairs.push({ what: "header repeated among the rows; left out", count: table.repeatedHeaderLines.length, lines: table.repeatedHeaderLines.slice(0, 10) });
+  }
+  return {
+    channels,
+    durationS,
+    report: {
+      rows: table.rows,
+      columns: table.columns.length,
+      durationS,
+      rateHz: 1 / time.stepS,
+      gaps: time.gaps,
+      repairs,
+      rejects: table.rejects,
+      rejectCount: table.rejectCount,
+      emptyCells,
+      invalidCells,
+    },
+  };
+}
+
+function isIncreasing(t: Float64Array): boolean {
+  for (let i = 1; i < t.length; i++) if (!((t[i] as number) > (t[i - 1] as number))) return false;
+  return true;
+}
+
+function medianStep(t: Float64Array): number {
+  const steps = new Float64Array(Math.max(0, t.length - 1));
+  for (let i = 1; i < t.length; i++) steps[i - 1] = (t[i] as number) - (t[i - 1] as number);
+  return medianOf(steps);
+}

@@ -1,0 +1,101 @@
+/** The quantities the program speaks about. Inside core each has one unit: the metric one below. */
+export type Quantity =
+  | "speed-rpm"
+  | "torque"
+  | "pressure"
+  | "temperature"
+  | "temperature-difference"
+  | "vehicle-speed"
+  | "distance"
+  | "volume"
+  | "length"
+  | "duration"
+  | "frequency"
+  | "percent"
+  | "resistance"
+  | "voltage"
+  | "count"
+  | "none";
+
+export type UnitSystem = "metric" | "imperial";
+
+export interface Formatted {
+  readonly value: string;
+  readonly unit: string;
+  /** value and unit with a no-break space between them */
+  readonly text: string;
+}
+
+interface Scale {
+  readonly label: string;
+  readonly factor: number;
+  readonly offset: number;
+  readonly decimals: number;
+}
+
+const plain = (label: string, decimals: number): Scale => ({ label, factor: 1, offset: 0, decimals });
+
+/** Factors are the exact definitions: inch 25.4 mm, mile 1.609344 km, lbf 4.4482216 N, US gallon quart 0.946352946 l. */
+const SCALES: Record<Quantity, Record<UnitSystem, Scale>> = {
+  "speed-rpm": { metric: plain("rpm", 0), imperial: plain("rpm", 0) },
+  torque: { metric: plain("N·m", 0), imperial: { label: "lbf·ft", factor: 1 / 1.3558179483314, offset: 0, decimals: 0 } },
+  pressure: { metric: plain("kPa", 0), imperial: { label: "psi", factor: 1 / 6.894757293168, offset: 0, decimals: 0 } },
+  temperature: { metric: plain("°C", 0), imperial: { label: "°F", factor: 1.8, offset: 32, decimals: 0 } },
+  "temperature-difference": { metric: plain("°C", 0), imperial: { label: "°F", factor: 1.8, offset: 0, decimals: 0 } },
+  "vehicle-speed": { metric: plain("km/h", 0), imperial: { label: "mph", factor: 1 / 1.609344, offset: 0, decimals: 0 } },
+  distance: { metric: plain("km", 0), imperial: { label: "mi", factor: 1 / 1.609344, offset: 0, decimals: 0 } },
+  volume: { metric: plain("l", 1), imperial: { label: "qt", factor: 1 / 0.946352946, offset: 0, decimals: 1 } },
+  length: { metric: plain("mm", 2), imperial: { label: "in", factor: 1 / 25.4, offset: 0, decimals: 3 } },
+  duration: { metric: plain("s", 2), imperial: plain("s", 2) },
+  frequency: { metric: plain("Hz", 1), imperial: plain("Hz", 1) },
+  percent: { metric: plain("%", 0), imperial: plain("%", 0) },
+  resistance: { metric: plain("Ω", 1), imperial: plain("Ω", 1) },
+  voltage: { metric: plain("V", 1), imperial: plain("V", 1) },
+  count: { metric: plain("", 0), imperial: plain("", 0) },
+  none: { metric: plain("", 2), imperial: plain("", 2) },
+};
+
+/** @returns the label of the unit shown for a quantity, empty when it has none */
+export function unitLabel(quantity: Quantity, system: UnitSystem): string {
+  return SCALES[quantity][system].label;
+}
+
+/** Core unit to the shown unit. @param value - in the core unit of `quantity` */
+export function toDisplay(value: number, quantity: Quantity, system: UnitSystem): number {
+  const s = SCALES[quantity][system];
+  return value * s.factor + s.offset;
+}
+
+/** The shown unit back to the core unit; inverse of {@link toDisplay}. */
+export function fromDisplay(shown: number, quantity: Quantity, system: UnitSystem): number {
+  const s = SCALES[quantity][system];
+  return (shown - s.offset) / s.factor;
+}
+
+function digits(value: number, decimals: number): string {
+  if (!Number.isFinite(value)) return "–";
+  const fixed = Math.abs(value).toFixed(decimals);
+  const [whole = "0", part] = fixed.split(".");
+  const grouped = whole.length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, "\u202f") : whole;
+  const negative = value < 0 && Number(fixed) !== 0;
+  return (negative ? "\u2212" : "") + grouped + (part ? `.${part}` : "");
+}
+
+/**
+ * A number as it is shown: converted, rounded, with its unit.
+ * @param value - in the core unit; NaN and infinities are shown as a dash
+ * @param decimals - overrides the quantity's usual number of decimals
+ */
+export function formatQuantity(value: number, quantity: Quantity, system: UnitSystem, decimals?: number): Formatted {
+  const s = SCALES[quantity][system];
+  const text = digits(toDisplay(value, quantity, system), decimals ?? s.decimals);
+  return { value: text, unit: s.label, text: s.label ? `${text}\u00a0${s.label}` : text };
+}
+
+/** A range "210–310 N·m"; one value when both ends round alike. */
+export function formatRange(low: number, high: number, quantity: Quantity, system: UnitSystem): string {
+  const a = formatQuantity(low, quantity, system);
+  const b = formatQuantity(high, quantity, system);
+  if (a.value === b.value) return b.text;
+  return `${a.value}\u2009–\u2009${b.text}`;
+}

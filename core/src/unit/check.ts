@@ -1,0 +1,79 @@
+import { gearCode, type Unit } from "./unit.ts";
+
+export interface UnitProblem {
+  /** place in the file, as a dotted path */
+  readonly path: string;
+  readonly reason: string;
+}
+
+/**
+ * What a schema cannot see: every reference names something that exists, every gear is distinct and reachable.
+ * @returns all problems found; empty when the unit is consistent
+ */
+export function checkUnit(unit: Unit): UnitProblem[] {
+  const problems: UnitProblem[] = [];
+  const say = (path: string, reason: string) => problems.push({ path, reason });
+  const gearNames = unit.gears.map((g) => g.name);
+  const elementIds = new Set(unit.elements.map((e) => e.id));
+  const solenoidIds = new Set(unit.solenoids.map((s) => s.id));
+  const componentIds = new Set([...elementIds, ...solenoidIds, ...unit.sensors.map((s) => s.id)]);
+
+  const seen = new Set<string>();
+  for (const [list, name] of [
+    [unit.elements, "elements"],
+    [unit.solenoids, "solenoids"],
+    [unit.sensors, "sensors"],
+    [unit.nets, "nets"],
+  ] as const) {
+    list.forEach((c, i) => {
+      if (seen.has(c.id)) say(`${name}.${i}.id`, `"${c.id}" is used twice`);
+      seen.add(c.id);
+    });
+  }
+  unit.gears.forEach((g, i) => {
+    if (gearCode(g.name) === 0) say(`gears.${i}.name`, `"${g.name}" is neither a forward gear number nor R`);
+    if ((g.name === "R") !== g.ratio < 0) say(`gears.${i}.ratio`, "reverse is negative, forward gears positive");
+    if (!unit.application[g.name]?.length) say(`application.${g.name}`, "no element is applied in this gear");
+    if (!unit.solenoidChart[g.name]) say(`solenoidChart.${g.name}`, "this gear has no row in the solenoid chart");
+  });
+  const forward = unit.gears.filter((g) => g.ratio > 0);
+  forward.forEach((g, i) => {
+    const before = forward[i - 1];
+    if (before && before.ratio <= g.ratio) say(`gears.${g.name}.ratio`, "forward ratios fall from gear to gear");
+  });
+  const patterns = new Map<string, string>();
+  for (const [gear, applied] of Object.entries(unit.application)) {
+    if (!gearNames.includes(gear)) say(`application.${gear}`, "no such gear");
+    for (const a of applied) {
+      if (!elementIds.has(a.element)) say(`application.${gear}`, `no element "${a.element}"`);
+    }
+    const pattern = applied.map((a) => a.element).sort().join("+");
+    const twin = patterns.get(pattern);
+    if (twin) say(`application.${gear}`, `applies the same elements as gear ${twin}`);
+    patterns.set(pattern, gear);
+  }
+  for (const [gear, states] of Object.entries(unit.solenoidChart)) {
+    for (const id of Object.keys(states)) {
+      if (!solenoidIds.has(id)) say(`solenoidChart.${gear}.${id}`, "no such solenoid");
+    }
+  }
+  if (!gearNames.includes(unit.limp.gear)) say("limp.gear", `no gear "${unit.limp.gear}"`);
+  unit.solenoids.forEach((s, i) => {
+    if (!elementIds.has(s.feeds) && !["converter-clutch", "line-pressure", "supply"].includes(s.feeds)) {
+      say(`solenoids.${i}.feeds`, `"${s.feeds}" is no element`);
+    }
+  });
+  unit.sensors.forEach((s, i) => {
+    if (s.validGears === "all") return;
+    for (const g of s.validGears) if (!gearNames.includes(g)) say(`sensors.${i}.validGears`, `no gear "${g}"`);
+  });
+  unit.nets.forEach((n, i) => {
+    for (const c of n.connects) if (!componentIds.has(c)) say(`nets.${i}.connects`, `nothing is called "${c}"`);
+  });
+  const referable = new Set([...componentIds, ...unit.nets.map((n) => n.id), "converter-clutch", "line-pressure", "controller", "fluid"]);
+  unit.codes.forEach((c, i) => {
+    for (const id of c.components) if (!referable.has(id)) say(`codes.${i}.components`, `nothing is called "${id}"`);
+  });
+  if (unit.kind === "planetary" && !unit.converter) say("converter", "a planetary unit needs a converter");
+  return problems;
+}

@@ -1,0 +1,8 @@
+export type { SimulatedLog, SimulationInput } from "./drive.ts";
+export { simulateDrive } from "./drive.ts";
+export type { ExportStyle } from "./export.ts";
+export { PLAIN_STYLE, writeLog } from "./export.ts";
+export type { SimulatedFault, Truth } from "./faults.ts";
+export type { Phase, ProfileName } from "./profile.ts";
+export { PROFILES } from "./profile.ts";
+export { seededRandom } from "./random.ts";
