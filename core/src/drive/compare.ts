@@ -113,12 +113,12 @@ function compareFinding(unit: Unit, f: Finding, before: Analysis, after: Analysi
     case "slow-shift":
     case "late-shift":
     case "failed-shift": {
-      const of = (s: Analysis["shifts"][number]) => (f.kind === "flare" ? s.flareRpm : f.kind === "slow-shift" ? s.inertiaS : f.kind === "late-shift" ? s.delayS : s.completed ? 0 : 1);
+      const of = (s: Analysis["shifts"][number]) => (f.kind === "flare" ? s.flareRpm : f.kind === "slow-shift" ? s.inertiaS : f.kind === "late-shift" ? s.delayS : s.completed ? 0 : 1) ?? 0;
       const bands = (a: Analysis) => {
         const map = new Map<string, { group: Group; values: number[] }>();
         for (const s of a.shifts) {
           if (s.name !== f.subject.shift || (f.kind !== "failed-shift" && !s.measured)) continue;
-          const group: Group = { gear: s.to, load: loadBand(s.load), temperature: temperatureBand(s.fluidC ?? Number.NaN) };
+          const group: Group = { gear: s.to, load: loadBand(s.load), temperature: temperatureBand(s.fluidC) };
           const entry = map.get(groupKey(group)) ?? { group, values: [] };
           entry.values.push(of(s));
           map.set(groupKey(group), entry);

@@ -3,15 +3,15 @@ export type LoadBand = "coast" | "light" | "medium" | "hard" | "unknown";
 export type TemperatureBand = "cold" | "warm" | "hot" | "unknown";
 
 /** @param load - input torque over the unit's largest, or pedal share; NaN = unknown */
-export function loadBand(load: number): LoadBand {
-  if (Number.isNaN(load)) return "unknown";
+export function loadBand(load: number | undefined): LoadBand {
+  if (load === undefined || Number.isNaN(load)) return "unknown";
   if (load < 0.02) return "coast";
   if (load < 0.25) return "light";
   return load < 0.6 ? "medium" : "hard";
 }
 
-export function temperatureBand(fluidC: number): TemperatureBand {
-  if (Number.isNaN(fluidC)) return "unknown";
+export function temperatureBand(fluidC: number | undefined): TemperatureBand {
+  if (fluidC === undefined || Number.isNaN(fluidC)) return "unknown";
   if (fluidC < 50) return "cold";
   return fluidC < 90 ? "warm" : "hot";
 }

@@ -1,6 +1,6 @@
 import { gearName } from "../unit/index.ts";
 import type { Frame } from "./frame.ts";
-import { median, runs } from "./stats.ts";
+import { finite, median, runs } from "./stats.ts";
 
 export interface ConverterEpisode {
   readonly startS: number;
@@ -84,9 +84,9 @@ export function analyseConverter(frame: Frame, mask: Uint8Array, quiet: Uint8Arr
       applyS: appliedIndex >= 0 ? (timeS[appliedIndex] as number) - start : undefined,
       state: residual > residualLimitRpm ? "slipping" : residual > residualLimitRpm / 3 ? "controlled slip" : "locked",
       residualSlipRpm: residual,
-      torqueNm: torques.length > 0 ? median(torques) : undefined,
-      fluidC: fluidC?.[mid],
-      vehicleKmh: vehicleKmh?.[mid],
+      torqueNm: finite(median(torques)),
+      fluidC: finite(fluidC?.[mid]),
+      vehicleKmh: finite(vehicleKmh?.[mid]),
     });
   }
   const total = (timeS[n - 1] as number) - (timeS[0] as number);

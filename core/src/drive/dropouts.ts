@@ -1,6 +1,7 @@
 import type { Channel, Recording } from "../log/index.ts";
 import { gearName, type Sensor, sensorValidIn } from "../unit/index.ts";
 import { type Frame, sampleAt } from "./frame.ts";
+import { finite } from "./stats.ts";
 
 export interface Dropout {
   readonly sensor: string;
@@ -77,7 +78,7 @@ function sensorDropouts(recording: Recording, frame: Frame, sensor: Sensor, chan
         endS: Math.max(timeS[open.end] as number, (timeS[open.start] as number) + 1 / channel.rateHz),
         samples: open.samples,
         gear: Number.isNaN(code) ? "?" : gearName(code),
-        fluidC: fluid?.[open.start],
+        fluidC: finite(fluid?.[open.start]),
         kind: open.zero ? "zero while moving" : "no valid reading",
       });
     }

@@ -236,9 +236,9 @@ function shiftFindings(frame: Frame, shifts: readonly Shift[], limp: Limp | unde
       });
     }
     const measured = list.filter((s) => s.measured);
-    add("flare", `Flare in shift ${name}`, measured.filter((s) => s.underPower && s.flareRpm > limit.flareRpm), (s) => s.flareRpm, "flare", "speed-rpm", limit.flareRpm);
-    add("slow-shift", `Shift ${name} takes long`, measured.filter((s) => s.inertiaS > limit.inertiaS[1]), (s) => s.inertiaS, "inertia phase", "duration", limit.inertiaS[1]);
-    add("late-shift", `Shift ${name} answers late`, measured.filter((s) => s.delayS > limit.delayS), (s) => s.delayS, "delay", "duration", limit.delayS);
+    add("flare", `Flare in shift ${name}`, measured.filter((s) => s.underPower && (s.flareRpm ?? 0) > limit.flareRpm), (s) => s.flareRpm ?? 0, "flare", "speed-rpm", limit.flareRpm);
+    add("slow-shift", `Shift ${name} takes long`, measured.filter((s) => (s.inertiaS ?? 0) > limit.inertiaS[1]), (s) => s.inertiaS ?? 0, "inertia phase", "duration", limit.inertiaS[1]);
+    add("late-shift", `Shift ${name} answers late`, measured.filter((s) => (s.delayS ?? 0) > limit.delayS), (s) => s.delayS ?? 0, "delay", "duration", limit.delayS);
   }
   return out;
 }
@@ -258,7 +258,7 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
   if (kept.length === 0) return [];
   const all = kept.flat();
   const peakToPeak = median(all.map((w) => w.peak.peakToPeak));
-  const elsewhere = oscillation.openPeakToPeakRpm > 0.5 * peakToPeak;
+  const elsewhere = (oscillation.openPeakToPeakRpm ?? 0) > 0.5 * peakToPeak;
   const seconds = kept.reduce((sum, s) => sum + (s.at(-1)?.endS ?? 0) - (s[0]?.startS ?? 0), 0);
   const gears = [...new Set(all.map((w) => w.group.gear))].sort();
   const aliased = oscillation.rateHz < 40;

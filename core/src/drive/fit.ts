@@ -6,7 +6,7 @@ import { median, quantile } from "./stats.ts";
 export interface RatioFit {
   readonly unitId: string;
   readonly unitName: string;
-  /** share of steady samples whose ratio is that of the commanded gear within 2 % */
+  /** share of steady samples whose ratio is that of the commanded gear within 2 %; 0 when there are none */
   readonly share: number;
   readonly samples: number;
 }
@@ -38,7 +38,7 @@ export function fitRatios(frame: Frame, unit: Unit): RatioFit {
     const r = ratios.get(g);
     if (r !== undefined && Math.abs(input / out / r - 1) < TOLERANCE) hits++;
   }
-  return { unitId: unit.id, unitName: unit.name, share: samples > 0 ? hits / samples : Number.NaN, samples };
+  return { unitId: unit.id, unitName: unit.name, share: samples > 0 ? hits / samples : 0, samples };
 }
 
 /** Are the measured ratios steady and simply others? Slip wanders with torque; another unit's ratios do not. */

@@ -3,7 +3,7 @@ import { type Group, groupKey, loadBand, temperatureBand } from "./conditions.ts
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
 import type { Limit } from "./limits.ts";
 import type { Shift } from "./shifts.ts";
-import { extent, median, quantile, runs } from "./stats.ts";
+import { extent, finite, median, quantile, runs } from "./stats.ts";
 
 /** Slip of one gear in one group of conditions. Slip rpm = input − |ratio| · output. */
 export interface HeldGroup extends Group {
@@ -148,7 +148,7 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
     if (list) list.push(i);
     else byGear.set(name, [i]);
     if (steadyWrong[i]) continue;
-    const group: Group = { gear: name, load: loadBand(load[i] as number), temperature: temperatureBand(fluidC?.[i] ?? Number.NaN) };
+    const group: Group = { gear: name, load: loadBand(load[i] as number), temperature: temperatureBand(fluidC?.[i]) };
     const key = groupKey(group);
     let g = byGroup.get(key);
     if (!g) byGroup.set(key, (g = { group, index: [], seconds: 0 }));
@@ -181,9 +181,9 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
         startS: timeS[s.start] as number,
         endS: timeS[s.end - 1] as number,
         peakRpm: smooth[peak] as number,
-        torqueNm: torqueNm?.[peak],
-        fluidC: fluidC?.[peak],
-        vehicleKmh: vehicleKmh?.[peak],
+        torqueNm: finite(torqueNm?.[peak]),
+        fluidC: finite(fluidC?.[peak]),
+        vehicleKmh: finite(vehicleKmh?.[peak]),
       };
     });
     const clean = index.filter((i) => !inSpan[i] && !steadyWrong[i] && Math.abs(smooth[i] as number) <= slipLimit.value && (load[i] as number) > 0.05);
@@ -202,8 +202,8 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
       cleanSeconds: clean.reduce((sum, i) => sum + stepOf(i), 0),
       onsetTorqueNm: fit && fit.slope > 0 ? -fit.intercept / fit.slope : undefined,
       rpmPerNm: fit && fit.slope > 0 ? fit.slope : undefined,
-      lowestSlipFluidC: fluidC && slipIndex.length > 0 ? quantile(slipIndex.map((i) => fluidC[i] as number), 0.05) : undefined,
-      lowestSlipTorqueNm: torqueNm && slipIndex.length > 0 ? quantile(slipIndex.map((i) => torqueNm[i] as number), 0.05) : undefined,
+      lowestSlipFluidC: fluidC && finite(quantile(slipIndex.map((i) => fluidC[i] as number), 0.05)),
+      lowestSlipTorqueNm: torqueNm && finite(quantile(slipIndex.map((i) => torqueNm[i] as number), 0.05)),
     };
   });
   gears.sort((a, b) => Number(a.gear) - Number(b.gear) || a.gear.localeCompare(b.gear));

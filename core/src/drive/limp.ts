@@ -1,6 +1,7 @@
 import { gearByName, gearCode } from "../unit/index.ts";
 import type { Dropout } from "./dropouts.ts";
 import type { Frame } from "./frame.ts";
+import { finite } from "./stats.ts";
 
 export interface Limp {
   readonly startS: number;
@@ -77,5 +78,5 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   while (start > 0 && (timeS[first] as number) - (timeS[start - 1] as number) < 3 && (gear[start - 1] === limpCode || maximal(start - 1))) start--;
   const startS = timeS[start] as number;
   const preceded = dropouts.findLast((d) => d.startS <= startS + 0.5 && startS - d.endS <= PRECEDED_S);
-  return { startS, endS: timeS[n - 1] as number, gear: unit.limp.gear, signs, preceded, vehicleKmh: vehicleKmh?.[start], fluidC: fluidC?.[start] };
+  return { startS, endS: timeS[n - 1] as number, gear: unit.limp.gear, signs, preceded, vehicleKmh: finite(vehicleKmh?.[start]), fluidC: finite(fluidC?.[start]) };
 }

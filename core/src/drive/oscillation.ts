@@ -2,7 +2,7 @@ import { gearName } from "../unit/index.ts";
 import { type Group, groupKey, loadBand, temperatureBand } from "./conditions.ts";
 import type { Frame } from "./frame.ts";
 import { type Peak, strongestPeak } from "./spectrum.ts";
-import { median, quantile } from "./stats.ts";
+import { finite, median, quantile } from "./stats.ts";
 
 /** Band of converter-clutch shudder, Hz. Source: handbook, events and measures. */
 export const SHUDDER_BAND_HZ: readonly [number, number] = [3, 20];
@@ -20,7 +20,8 @@ export interface OscillationWindow {
 export interface OscillationGroup extends Group {
   readonly seconds: number;
   readonly peakToPeakRpm: number;
-  readonly frequencyHz: number;
+  /** undefined when no window of the group has a prominent peak */
+  readonly frequencyHz: number | undefined;
 }
 
 export interface OscillationAnalysis {
@@ -30,8 +31,8 @@ export interface OscillationAnalysis {
   /** windows with the converter clutch working */
   readonly clutchWorking: readonly OscillationGroup[];
   readonly windows: readonly OscillationWindow[];
-  /** the same measure with the clutch open: an oscillation found here too is no shudder. rpm, NaN when not driven */
-  readonly openPeakToPeakRpm: number;
+  /** the same measure with the clutch open: an oscillation found here too is no shudder. rpm, undefined when not driven */
+  readonly openPeakToPeakRpm: number | undefined;
 }
 
 const WINDOW_S = 2.4;
@@ -51,7 +52,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
   const { timeS, engineRpm, inputRpm, tccCommandPct, gear, load, fluidC, torqueNm, vehicleKmh, outputRpm } = frame;
   const rateHz = frame.rateHz;
   const highestHz = visibleHz(rateHz) > SHUDDER_BAND_HZ[0] + 0.5 ? Math.min(SHUDDER_BAND_HZ[1], visibleHz(rateHz)) : undefined;
-  const none: OscillationAnalysis = { rateHz, highestHz, clutchWorking: [], windows: [], openPeakToPeakRpm: Number.NaN };
+  const none: OscillationAnalysis = { rateHz, highestHz, clutchWorking: [], windows: [], openPeakToPeakRpm: undefined };
   if (!engineRpm || !tccCommandPct || highestHz === undefined || engineRpm === inputRpm) return none;
   const length = Math.round(WINDOW_S * rateHz);
   const hop = Math.max(1, Math.round(HOP_S * rateHz));
@@ -62,7 +63,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
   const windows: OscillationWindow[] = [];
   const openPeaks: number[] = [];
   const groups = new Map<string, { group: Group; peaks: Peak[] }>();
-  const at = (v: Float64Array | undefined, i: number) => v?.[i];
+  const at = (v: Float64Array | undefined, i: number) => finite(v?.[i]);
   for (let start = 0; start + length <= timeS.length; start += hop) {
     const end = start + length;
     const mid = (start + end) >> 1;
@@ -82,7 +83,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
       openPeaks.push(prominent ? peak.peakToPeak : 0);
       continue;
     }
-    const group: Group = { gear: gearName(code), load: loadBand(load[mid] as number), temperature: temperatureBand(fluidC?.[mid] ?? Number.NaN) };
+    const group: Group = { gear: gearName(code), load: loadBand(load[mid] as number), temperature: temperatureBand(fluidC?.[mid]) };
     const key = groupKey(group);
     const entry = groups.get(key) ?? { group, peaks: [] };
     entry.peaks.push(prominent ? peak : { ...peak, peakToPeak: 0 });
@@ -107,8 +108,8 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
       ...group,
       seconds: peaks.length * HOP_S,
       peakToPeakRpm: quantile(peaks.map((p) => p.peakToPeak), 0.9),
-      frequencyHz: median(peaks.filter((p) => p.peakToPeak > 0).map((p) => p.frequencyHz)),
+      frequencyHz: finite(median(peaks.filter((p) => p.peakToPeak > 0).map((p) => p.frequencyHz))),
     })),
-    openPeakToPeakRpm: openPeaks.length > 0 ? quantile(openPeaks, 0.9) : Number.NaN,
+    openPeakToPeakRpm: finite(quantile(openPeaks, 0.9)),
   };
 }

@@ -1,5 +1,6 @@
 import { gearName } from "../unit/index.ts";
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
+import { finite } from "./stats.ts";
 
 export interface Shift {
   /** "2-3" */
@@ -12,13 +13,13 @@ export interface Shift {
   readonly completed: boolean;
   /** gear really obtained when the commanded one was not; undefined when none fits */
   readonly obtained: string | undefined;
-  /** command to start of the inertia phase, s */
-  readonly delayS: number;
-  readonly inertiaS: number;
+  /** command to start of the inertia phase, s; like the next two undefined when not measured */
+  readonly delayS: number | undefined;
+  readonly inertiaS: number | undefined;
   /** highest input speed above the line it should follow, rpm; 0 when it never rose above */
-  readonly flareRpm: number;
+  readonly flareRpm: number | undefined;
   readonly torqueNm: number | undefined;
-  readonly load: number;
+  readonly load: number | undefined;
   readonly fluidC: number | undefined;
   readonly underPower: boolean;
   /** false when speeds were too low, a sensor was out, or the next command came too soon */
@@ -79,12 +80,12 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       from: gearName(cmd.from),
       to: gearName(cmd.to),
       commandS,
-      torqueNm: torqueNm?.[cmd.index],
-      load: loadNow,
-      fluidC: fluidC?.[cmd.index],
+      torqueNm: finite(torqueNm?.[cmd.index]),
+      load: finite(loadNow),
+      fluidC: finite(fluidC?.[cmd.index]),
       underPower: loadNow > 0.05,
     };
-    const failed = { delayS: Number.NaN, inertiaS: Number.NaN, flareRpm: Number.NaN, obtained: undefined };
+    const failed = { delayS: undefined, inertiaS: undefined, flareRpm: undefined, obtained: undefined };
     const span = Math.abs(syncRpm(frame, cmd.to, cmd.index) - syncRpm(frame, cmd.from, cmd.index));
     let masked = false;
     for (let i = cmd.index; i <= endIndex; i++) if (mask[i]) masked = true;

@@ -6,6 +6,9 @@ export function quantile(values: ArrayLike<number>, p: number): number {
   return finite.length === 0 ? Number.NaN : quantileSorted(finite as unknown as number[], p);
 }
 
+/** A reading that may be missing, as it is stored: NaN becomes undefined. */
+export const finite = (v: number | undefined): number | undefined => (v !== undefined && Number.isFinite(v) ? v : undefined);
+
 export const median = (values: ArrayLike<number>): number => quantile(values, 0.5);
 
 /** Lowest and highest finite value. @returns undefined when there is none */

@@ -1,0 +1,118 @@
+import type { Analysis } from "@gearsense/core/drive";
+import { z } from "zod";
+import { Span } from "./quantities.ts";
+
+const n = z.number();
+const maybe = n.optional();
+const Load = z.enum(["coast", "light", "medium", "hard", "unknown"]);
+const Temperature = z.enum(["cold", "warm", "hot", "unknown"]);
+const group = { gear: z.string(), load: Load, temperature: Temperature };
+const Quantity = z.enum([
+  "speed-rpm", "torque", "pressure", "temperature", "temperature-difference", "vehicle-speed", "distance", "volume",
+  "length", "duration", "frequency", "percent", "resistance", "voltage", "count", "none",
+]);
+const Measure = z.object({ name: z.string(), value: n, quantity: Quantity });
+
+export const Finding = z
+  .object({
+    id: z.string(),
+    kind: z.enum(["slip", "wrong-gear", "flare", "slow-shift", "late-shift", "failed-shift", "converter-slip", "shudder", "oscillation", "drop-out", "limp"]),
+    title: z.string(),
+    subject: z.object({ gear: z.string().optional(), shift: z.string().optional(), component: z.string().optional() }),
+    severity: z.enum(["fault", "notice"]),
+    startS: n,
+    endS: n,
+    occurrences: z.array(z.object({ startS: n, endS: n, value: n })),
+    conditions: z.object({ gears: z.array(z.string()), torqueNm: Span.optional(), fluidC: Span.optional(), vehicleKmh: Span.optional() }),
+    measures: z.tuple([Measure], Measure),
+    limit: z.object({ value: n, quantity: Quantity, source: z.enum(["unit file", "typical"]) }).optional(),
+    confidence: z.object({ level: z.enum(["high", "medium", "low"]), reason: z.string(), raise: z.string().optional() }),
+  })
+  .meta({ id: "Finding" });
+
+const Dropout = z.object({
+  sensor: z.string(), channel: z.string(), startS: n, endS: n, samples: n, gear: z.string(), fluidC: maybe,
+  kind: z.enum(["zero while moving", "no valid reading"]),
+});
+
+const OscillationGroup = z.object({ ...group, seconds: n, peakToPeakRpm: n, frequencyHz: maybe });
+
+/** What the analysis of one log says; printed by `./gearsense analyze --json` and stored with the job. */
+export const AnalysisFile = z
+  .object({
+    format: z.literal("gearsense-analysis"),
+    version: z.int(),
+    unitId: z.string(),
+    unitVersion: z.int(),
+    durationS: n,
+    rateHz: n,
+    ratioFit: z.object({ unitId: z.string(), unitName: z.string(), share: n, samples: n }),
+    loadSource: z.string().optional(),
+    derived: z.array(z.string()),
+    gearSpans: z.array(z.object({ gear: n, startS: n, endS: n })),
+    held: z.object({
+      groups: z.array(z.object({ ...group, seconds: n, slipMedianRpm: n, slipP95Rpm: n, ratioErrorPct: n, torqueNm: Span.optional(), fluidC: Span.optional() })),
+      gears: z.array(
+        z.object({
+          gear: z.string(),
+          seconds: n,
+          slipping: z.array(z.object({ gear: z.string(), startS: n, endS: n, peakRpm: n, torqueNm: maybe, fluidC: maybe, vehicleKmh: maybe })),
+          wrongSeconds: n,
+          obtained: z.string().optional(),
+          cleanTorqueNm: maybe,
+          cleanSeconds: n,
+          onsetTorqueNm: maybe,
+          rpmPerNm: maybe,
+          lowestSlipFluidC: maybe,
+          lowestSlipTorqueNm: maybe,
+        }),
+      ),
+    }),
+    shifts: z.array(
+      z.object({
+        name: z.string(), from: z.string(), to: z.string(), commandS: n, endS: n, completed: z.boolean(), obtained: z.string().optional(),
+        delayS: maybe, inertiaS: maybe, flareRpm: maybe, torqueNm: maybe, load: maybe, fluidC: maybe, underPower: z.boolean(), measured: z.boolean(),
+      }),
+    ),
+    converter: z
+      .object({
+        episodes: z.array(
+          z.object({ startS: n, endS: n, gears: z.array(z.string()), applyS: maybe, state: z.enum(["locked", "controlled slip", "slipping"]), residualSlipRpm: n, torqueNm: maybe, fluidC: maybe, vehicleKmh: maybe }),
+        ),
+        secondsOpen: n,
+        secondsApplying: n,
+        secondsApplied: n,
+        byGear: z.record(z.string(), n),
+      })
+      .optional(),
+    oscillation: z.object({
+      rateHz: n,
+      highestHz: maybe,
+      clutchWorking: z.array(OscillationGroup),
+      windows: z.array(z.object({ startS: n, endS: n, peak: z.object({ frequencyHz: n, peakToPeak: n, prominence: n }), group: z.object(group), torqueNm: maybe, fluidC: maybe, vehicleKmh: maybe })),
+      openPeakToPeakRpm: maybe,
+    }),
+    dropouts: z.array(Dropout),
+    limp: z.object({ startS: n, endS: n, gear: z.string(), signs: z.array(z.string()), preceded: Dropout.optional(), vehicleKmh: maybe, fluidC: maybe }).optional(),
+    findings: z.array(Finding),
+    notes: z.array(z.string()),
+  })
+  .meta({ id: "AnalysisFile" }) as unknown as z.ZodType<Analysis>;
+
+const Place = z.object({ line: z.number(), reason: z.string() });
+
+/** What was made of the file itself. */
+export const ImportReportSchema = z
+  .object({
+    rows: n,
+    columns: n,
+    durationS: n,
+    rateHz: n,
+    gaps: z.array(z.object({ startS: n, endS: n, line: n })),
+    repairs: z.array(z.object({ what: z.string(), count: n, lines: z.array(n) })),
+    rejects: z.array(Place),
+    rejectCount: n,
+    emptyCells: n,
+    invalidCells: n,
+  })
+  .meta({ id: "ImportReport" });

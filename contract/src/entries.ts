@@ -1,0 +1,117 @@
+import type { EntryBodies, EntryKind } from "@gearsense/core/job";
+import { z } from "zod";
+import { Filled, Id, Text, Timestamp } from "./quantities.ts";
+
+export const SymptomSchema = z.object({
+  kind: z.enum(["slip", "harsh", "shudder", "limp", "no-drive", "late", "noise", "leak", "warning-light"]),
+  where: z.array(z.string().regex(/^(R|\d{1,2})(-(R|\d{1,2}))?$/, 'a gear such as "4" or a shift such as "2-3"')).max(20),
+  speedKmh: z.tuple([z.number().min(0).max(320), z.number().min(0).max(320)]).optional(),
+  load: z.enum(["any", "light", "steady", "hard", "coast"]),
+  temperature: z.enum(["any", "cold", "hot"]),
+  since: Text(120),
+});
+
+/** The body of every kind of entry that a person may write. */
+export const TypedBodies = {
+  intake: z.object({ complaint: Filled(2000, "The complaint"), symptoms: z.array(SymptomSchema).max(12), doneAlready: Text(1000), recentEvents: Text(1000) }),
+  level: z.object({
+    state: z.enum(["low", "ok", "high", "not-readable"]),
+    method: Filled(80, "How the level was read"),
+    fluidC: z.number().min(-40, "below −40 °C no level is read").max(150, "above 150 °C no level is read").nullable(),
+    litresFromFull: z.number().min(-20).max(20).nullable(),
+    engineRunning: z.boolean(),
+    note: Text(500),
+  }),
+  fluid: z.object({ colour: z.enum(["fresh", "amber", "brown", "black", "milky"]), smell: z.enum(["none", "varnish", "burnt"]), note: Text(500) }),
+  code: z.object({
+    code: z.string().trim().toUpperCase().regex(/^[PCBU][0-9A-F]{4}$/, "a code has a letter P, C, B or U and four digits, such as P0730"),
+    text: Text(200),
+    module: Text(80),
+    triage: z.enum(["complaint", "earlier-work", "unclear"]),
+    reason: Text(400),
+  }),
+  "codes-read": z.object({ allModules: z.boolean(), note: Text(400) }),
+  check: z.object({
+    checkId: z.string().max(80),
+    component: z.string().max(80),
+    title: z.string().max(200),
+    outcome: z.string().max(60),
+    outcomeLabel: z.string().max(120),
+    abnormal: z.boolean(),
+    minutes: z.number().min(0).max(6000).nullable(),
+    note: Text(1000),
+  }),
+  decision: z.object({
+    repairId: z.string().max(80),
+    title: z.string().max(200),
+    reason: Filled(1000, "The reason"),
+    expectedCost: z.number(),
+    cures: z.number().min(0).max(1),
+    modelVersion: z.int(),
+    odds: z.array(z.object({ title: z.string(), probability: z.number() })).max(8),
+    levelKnown: z.boolean(),
+  }),
+  work: z.object({
+    text: Filled(2000, "What was done"),
+    minutes: z.number("minutes are a number").min(0).max(20000),
+    parts: z.array(z.object({ name: Filled(120, "The part"), quantity: z.number().min(0).max(1000), cost: z.number().min(0).max(1e6) })).max(40),
+  }),
+  proof: z.object({ beforeLogId: Id, afterLogId: Id, sentence: z.string().max(600), note: Text(1000) }),
+  handover: z.object({ remarks: Text(2000), followUps: z.array(z.object({ what: Filled(200, "The follow-up"), dueOn: z.iso.date().nullable(), dueKm: z.number().min(0).max(5e6).nullable() })).max(20) }),
+  caution: z.object({ about: z.string().max(60), text: z.string().max(600) }),
+  note: z.object({ text: Filled(2000, "The note") }),
+  retraction: z.object({ entryId: Id, reason: Text(400) }),
+} satisfies { [K in Exclude<EntryKind, "log" | "analysis">]: z.ZodType<EntryBodies[K]> };
+
+/** Bodies that only the server writes. */
+export const ComputedBodies = {
+  log: z.object({ logId: Id, fileName: z.string(), bytes: z.int(), sha256: z.string().regex(/^[0-9a-f]{64}$/), role: z.enum(["before", "after"]) }),
+  analysis: z.object({ logId: Id, findings: z.int(), headline: z.string() }),
+} satisfies { [K in "log" | "analysis"]: z.ZodType<EntryBodies[K]> };
+
+const common = { id: Id, seq: z.int().min(1), at: Timestamp, author: z.string(), source: z.enum(["typed", "file", "computed"]), slot: z.string() };
+
+const entry = <K extends EntryKind>(kind: K, body: z.ZodType<EntryBodies[K]>) => z.object({ ...common, kind: z.literal(kind), body });
+
+export const EntrySchema = z
+  .discriminatedUnion("kind", [
+    entry("intake", TypedBodies.intake),
+    entry("level", TypedBodies.level),
+    entry("fluid", TypedBodies.fluid),
+    entry("code", TypedBodies.code),
+    entry("codes-read", TypedBodies["codes-read"]),
+    entry("log", ComputedBodies.log),
+    entry("analysis", ComputedBodies.analysis),
+    entry("check", TypedBodies.check),
+    entry("decision", TypedBodies.decision),
+    entry("work", TypedBodies.work),
+    entry("proof", TypedBodies.proof),
+    entry("handover", TypedBodies.handover),
+    entry("caution", TypedBodies.caution),
+    entry("note", TypedBodies.note),
+    entry("retraction", TypedBodies.retraction),
+  ])
+  .meta({ id: "Entry" });
+
+const write = <K extends keyof typeof TypedBodies>(kind: K, body: (typeof TypedBodies)[K]) =>
+  z.object({ kind: z.literal(kind), body, baseSeq: z.int().min(0) });
+
+/** A new entry. `baseSeq` is the seq of the entry that the writer saw in the slot, 0 for none: a stale one is refused. */
+export const NewEntry = z
+  .discriminatedUnion("kind", [
+    write("intake", TypedBodies.intake),
+    write("level", TypedBodies.level),
+    write("fluid", TypedBodies.fluid),
+    write("code", TypedBodies.code),
+    write("codes-read", TypedBodies["codes-read"]),
+    write("check", TypedBodies.check),
+    write("decision", TypedBodies.decision),
+    write("work", TypedBodies.work),
+    write("proof", TypedBodies.proof),
+    write("handover", TypedBodies.handover),
+    write("caution", TypedBodies.caution),
+    write("note", TypedBodies.note),
+    write("retraction", TypedBodies.retraction),
+  ])
+  .meta({ id: "NewEntry" });
+export type NewEntryInput = z.infer<typeof NewEntry>;

@@ -1,0 +1,10 @@
+export { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
+export type { ApiName, BodyOf, JobSummaryView, JobView, LogAnalysisView, NewJobInput, ProofView, ResponseOf, Role, RouteSpec, SessionView, SuspectsView } from "./api.ts";
+export { API, ApiError, ColumnMappingSchema, Credentials, Job, JobSummary, LogAnalysis, NewJob, Proof, ROLES, Session, Suspects, System, Vehicle } from "./api.ts";
+export type { NewEntryInput } from "./entries.ts";
+export { ComputedBodies, EntrySchema, NewEntry, SymptomSchema, TypedBodies } from "./entries.ts";
+export type { JobFileData } from "./job-file.ts";
+export { JobFile } from "./job-file.ts";
+export { parseKnowledge } from "./knowledge-file.ts";
+export { jsonSchemaOf, openApiDocument } from "./openapi.ts";
+export { UnitFile } from "./unit-file.ts";

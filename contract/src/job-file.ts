@@ -1,0 +1,33 @@
+import { z } from "zod";
+import { AnalysisFile, ImportReportSchema } from "./analysis-file.ts";
+import { ColumnMappingSchema, Vehicle } from "./api.ts";
+import { EntrySchema } from "./entries.ts";
+import { Id, Timestamp } from "./quantities.ts";
+import { UnitFile } from "./unit-file.ts";
+
+/** `job.json` in an exported job; the raw logs stand beside it as `logs/<logId>/<file name>`. */
+export const JobFile = z
+  .object({
+    format: z.literal("gearsense-job"),
+    formatVersion: z.literal(1),
+    exportedAt: Timestamp,
+    number: z.string(),
+    openedAt: Timestamp,
+    odometerKm: z.number(),
+    vehicle: Vehicle,
+    /** the unit file as it was when the job was diagnosed */
+    unit: UnitFile,
+    entries: z.array(EntrySchema),
+    logs: z.array(
+      z.object({
+        logId: Id,
+        fileName: z.string(),
+        sha256: z.string(),
+        role: z.enum(["before", "after"]),
+        path: z.string(),
+        analysis: z.object({ mapping: z.array(ColumnMappingSchema), report: ImportReportSchema, analysis: AnalysisFile }).nullable(),
+      }),
+    ),
+  })
+  .meta({ id: "JobFile" });
+export type JobFileData = z.infer<typeof JobFile>;

@@ -1,0 +1,61 @@
+import { z } from "zod";
+import { API, ApiError, type RouteSpec } from "./api.ts";
+
+type Json = Record<string, unknown>;
+
+/** JSON Schema of a Zod schema; shapes that core owns come out as open objects with a description. */
+export function jsonSchemaOf(schema: z.ZodType): Json {
+  const made = z.toJSONSchema(schema, { unrepresentable: "any", io: "output", reused: "inline" }) as Json;
+  const { $schema: _dialect, ...rest } = made;
+  return rest;
+}
+
+/** Named schemas are written once and referred to. @throws Error when a route's schema has no name */
+function reference(schema: z.ZodType): Json {
+  const id = schema.meta()?.id;
+  if (!id) throw new Error("a schema of a route needs a name: .meta({ id })");
+  return { $ref: `#/components/schemas/${id}` };
+}
+
+function operation(name: string, route: RouteSpec): Json {
+  const parameters: Json[] = [...route.path.matchAll(/:(\w+)/g)].map((m) => ({ name: m[1], in: "path", required: true, schema: { type: "string" } }));
+  if (route.query) {
+    const query = jsonSchemaOf(route.query) as { properties?: Record<string, Json> };
+    for (const [key, schema] of Object.entries(query.properties ?? {})) parameters.push({ name: key, in: "query", required: true, schema });
+  }
+  const bytes = { "application/octet-stream": { schema: { type: "string", format: "binary" } } };
+  const content = (part: z.ZodType | "bytes") => (part === "bytes" ? bytes : { "application/json": { schema: reference(part) } });
+  const error = { description: "What is wrong, where, and what to do", content: { "application/json": { schema: reference(ApiError) } } };
+  return {
+    operationId: name,
+    summary: route.summary,
+    ...(route.role ? { description: `Needs the role ${route.role} or a higher one.` } : { security: [] }),
+    ...(parameters.length > 0 ? { parameters } : {}),
+    ...(route.body ? { requestBody: { required: true, content: content(route.body) } } : {}),
+    responses: {
+      ...(route.response === "none" ? { 204: { description: "Done" } } : { 200: { description: "Done", content: content(route.response) } }),
+      default: error,
+    },
+  };
+}
+
+/** The OpenAPI document, made from the routes. */
+export function openApiDocument(): Json {
+  const paths: Record<string, Json> = {};
+  for (const [name, route] of Object.entries(API)) {
+    const path = route.path.replace(/:(\w+)/g, "{$1}");
+    const entry = paths[path] ?? {};
+    entry[route.method] = operation(name, route);
+    paths[path] = entry;
+  }
+  return {
+    openapi: "3.1.0",
+    info: { title: "Gearsense", version: "1", description: "Diagnosis and service of automatic and dual-clutch transmissions." },
+    components: {
+      schemas: z.toJSONSchema(z.globalRegistry, { unrepresentable: "any", uri: (id) => `#/components/schemas/${id}` }).schemas,
+      securitySchemes: { session: { type: "apiKey", in: "cookie", name: "gearsense.sid" } },
+    },
+    security: [{ session: [] }],
+    paths,
+  };
+}

@@ -1,0 +1,8 @@
+import { z } from "zod";
+
+/** Small parts that several schemas share. */
+export const Id = z.uuid();
+export const Text = (max: number) => z.string().trim().max(max);
+export const Filled = (max: number, what: string) => z.string().trim().min(1, `${what} is needed`).max(max);
+export const Span = z.tuple([z.number(), z.number()]);
+export const Timestamp = z.iso.datetime({ offset: true });

@@ -1,0 +1,85 @@
+import type { Entry, EntryKind, EntryOf } from "./entries.ts";
+
+export const STAGES = ["intake", "first-look", "scan", "suspects", "decide", "work", "proof", "handover"] as const;
+export type Stage = (typeof STAGES)[number] | "closed";
+
+export interface JobState {
+  readonly intake: EntryOf<"intake"> | undefined;
+  readonly level: EntryOf<"level"> | undefined;
+  readonly fluid: EntryOf<"fluid"> | undefined;
+  readonly codes: readonly EntryOf<"code">[];
+  readonly codesRead: EntryOf<"codes-read"> | undefined;
+  readonly logs: readonly EntryOf<"log">[];
+  readonly analyses: readonly EntryOf<"analysis">[];
+  readonly checks: readonly EntryOf<"check">[];
+  readonly decision: EntryOf<"decision"> | undefined;
+  readonly work: readonly EntryOf<"work">[];
+  readonly proof: EntryOf<"proof"> | undefined;
+  readonly handover: EntryOf<"handover"> | undefined;
+  readonly cautions: readonly EntryOf<"caution">[];
+  readonly notes: readonly EntryOf<"note">[];
+  readonly stage: Stage;
+  readonly waitsFor: string;
+}
+
+/** Ids of entries that no longer count: retracted, or followed by a newer entry in their slot. */
+export function supersededIds(entries: readonly Entry[]): { retracted: ReadonlySet<string>; replaced: ReadonlySet<string> } {
+  const retracted = new Set<string>();
+  // a retraction may itself be retracted: walk from the newest
+  for (const e of [...entries].sort((a, b) => b.seq - a.seq)) {
+    if (e.kind === "retraction" && !retracted.has(e.id)) retracted.add(e.body.entryId);
+  }
+  const newest = new Map<string, Entry>();
+  for (const e of entries) {
+    if (retracted.has(e.id)) continue;
+    const other = newest.get(e.slot);
+    if (!other || other.seq < e.seq) newest.set(e.slot, e);
+  }
+  const replaced = new Set(entries.filter((e) => !retracted.has(e.id) && newest.get(e.slot) !== e).map((e) => e.id));
+  return { retracted, replaced };
+}
+
+/** The entry that counts in a slot now. */
+export function currentInSlot(entries: readonly Entry[], slot: string): Entry | undefined {
+  const { retracted, replaced } = supersededIds(entries);
+  return entries.find((e) => e.slot === slot && !retracted.has(e.id) && !replaced.has(e.id));
+}
+
+/** What the timeline says now. The order in which entries are passed does not matter. */
+export function foldJob(entries: readonly Entry[]): JobState {
+  const { retracted, replaced } = supersededIds(entries);
+  const valid = entries.filter((e) => !retracted.has(e.id) && !replaced.has(e.id)).sort((a, b) => a.seq - b.seq);
+  const all = <K extends EntryKind>(kind: K) => valid.filter((e): e is Entry & EntryOf<K> => e.kind === kind) as unknown as EntryOf<K>[];
+  const logs = all("log");
+  const logIds = new Set(logs.map((l) => l.body.logId));
+  const base = {
+    intake: all("intake")[0],
+    level: all("level")[0],
+    fluid: all("fluid")[0],
+    codes: all("code"),
+    codesRead: all("codes-read")[0],
+    logs,
+    analyses: all("analysis").filter((a) => logIds.has(a.body.logId)),
+    checks: all("check"),
+    decision: all("decision")[0],
+    work: all("work"),
+    proof: all("proof")[0],
+    handover: all("handover")[0],
+    cautions: all("caution"),
+    notes: all("note"),
+  };
+  return { ...base, ...stageOf(base) };
+}
+
+function stageOf(s: Omit<JobState, "stage" | "waitsFor">): Pick<JobState, "stage" | "waitsFor"> {
+  const analysed = (role: "before" | "after") => s.logs.some((l) => l.body.role === role && s.analyses.some((a) => a.body.logId === l.body.logId));
+  if (s.handover) return { stage: "closed", waitsFor: "nothing: handed over" };
+  if (s.proof) return { stage: "handover", waitsFor: "report and hand-over" };
+  if (s.work.length > 0) return { stage: "proof", waitsFor: analysed("after") ? "acceptance of the proof" : "a log after the repair" };
+  if (s.decision) return { stage: "work", waitsFor: "the work" };
+  if (!s.intake) return { stage: "intake", waitsFor: "the complaint" };
+  if (!s.level) return { stage: "first-look", waitsFor: "the fluid level" };
+  if (!analysed("before")) return { stage: "scan", waitsFor: "a scan log" };
+  if (s.checks.length === 0) return { stage: "suspects", waitsFor: "the next check" };
+  return { stage: "decide", waitsFor: "a decision" };
+}

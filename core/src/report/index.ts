@@ -1,0 +1,2 @@
+export type { BeforeAfterBar, Report, ReportInput, ReportSection, ReportTable } from "./report.ts";
+export { beforeAfterBars, buildReport, conditionsText, limitText, measuresText } from "./report.ts";

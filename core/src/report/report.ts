@@ -1,0 +1,221 @@
+import type { Analysis, Comparison, Finding } from "../drive/index.ts";
+import type { JobState } from "../job/index.ts";
+import { formatQuantity, formatRange, type UnitSystem } from "../quantity/index.ts";
+import type { Ranking } from "../suspect/index.ts";
+import type { Unit } from "../unit/index.ts";
+
+export interface ReportInput {
+  readonly shopName: string;
+  readonly currency: string;
+  readonly jobNumber: string;
+  readonly openedOn: string;
+  readonly vehicle: { readonly name: string; readonly plate: string; readonly owner: string };
+  readonly odometerKm: number;
+  readonly unit: Unit;
+  readonly state: JobState;
+  readonly before: Analysis | undefined;
+  readonly after: Analysis | undefined;
+  readonly comparison: Comparison | undefined;
+  readonly ranking: Ranking | undefined;
+  readonly system: UnitSystem;
+  readonly standingCaution: string;
+}
+
+export interface ReportTable {
+  readonly columns: readonly string[];
+  readonly rows: readonly (readonly string[])[];
+}
+
+export interface ReportSection {
+  readonly id: string;
+  readonly title: string;
+  readonly paragraphs: readonly string[];
+  readonly table?: ReportTable | undefined;
+}
+
+/** One pair of bars of the before/after picture. */
+export interface BeforeAfterBar {
+  readonly label: string;
+  readonly finding: string;
+  readonly before: number;
+  readonly after: number | undefined;
+  readonly limit: number | undefined;
+  readonly beforeText: string;
+  readonly afterText: string;
+  readonly unit: string;
+}
+
+export interface Report {
+  readonly title: string;
+  readonly subtitle: string;
+  readonly sections: readonly ReportSection[];
+  readonly bars: readonly BeforeAfterBar[];
+  readonly caution: string;
+}
+
+const SYMPTOM_WORDS: Readonly<Record<string, string>> = {
+  slip: "slips",
+  harsh: "harsh shift",
+  shudder: "shudders",
+  limp: "limp mode",
+  "no-drive": "no drive",
+  late: "late engagement or shift",
+  noise: "noise",
+  leak: "leak",
+  "warning-light": "warning light",
+};
+
+/** Conditions of a finding in one line. */
+export function conditionsText(f: Finding, system: UnitSystem): string {
+  const parts: string[] = [];
+  if (f.conditions.gears.length > 0) parts.push(`gear ${f.conditions.gears.join(", ")}`);
+  if (f.conditions.torqueNm) parts.push(formatRange(f.conditions.torqueNm[0], f.conditions.torqueNm[1], "torque", system));
+  if (f.conditions.fluidC) parts.push(formatRange(f.conditions.fluidC[0], f.conditions.fluidC[1], "temperature", system));
+  if (f.conditions.vehicleKmh) parts.push(formatRange(f.conditions.vehicleKmh[0], f.conditions.vehicleKmh[1], "vehicle-speed", system));
+  return parts.join(" · ");
+}
+
+/** The measures of a finding in one line, the judged one first. */
+export function measuresText(f: Finding, system: UnitSystem): string {
+  return f.measures.map((m) => `${m.name} ${formatQuantity(m.value, m.quantity, system).text}`).join(", ");
+}
+
+export function limitText(f: Finding, system: UnitSystem): string {
+  return f.limit ? `${formatQuantity(f.limit.value, f.limit.quantity, system).text} (${f.limit.source})` : "–";
+}
+
+const percent = (p: number) => `${Math.round(p * 100)} %`;
+
+/** Pairs of bars for the conditions that both drives met, at most eight, worst first. */
+export function beforeAfterBars(comparison: Comparison, system: UnitSystem): BeforeAfterBar[] {
+  return comparison.findings
+    .flatMap((f) =>
+      f.groups.map((g): BeforeAfterBar => {
+        const before = formatQuantity(g.before, f.quantity, system);
+        return {
+          label: g.label,
+          finding: f.title,
+          before: g.before,
+          after: g.after,
+          limit: f.limit,
+          beforeText: before.text,
+          afterText: g.after === undefined ? "not driven" : formatQuantity(g.after, f.quantity, system).text,
+          unit: before.unit,
+        };
+      }),
+    )
+    .filter((b) => b.unit === "rpm")
+    .sort((a, b) => Math.abs(b.before) - Math.abs(a.before))
+    .slice(0, 8);
+}
+
+/** The report of a job: a view of its timeline and of what was computed from its logs. Pure; times come in as text. */
+export function buildReport(input: ReportInput): Report {
+  const { state, system, unit } = input;
+  const sections: ReportSection[] = [];
+  const add = (id: string, title: string, paragraphs: (string | false | undefined)[], table?: ReportTable) => {
+    const kept = paragraphs.filter((p): p is string => Boolean(p));
+    if (kept.length > 0 || (table && table.rows.length > 0)) sections.push({ id, title, paragraphs: kept, table });
+  };
+  const { intake, level, fluid } = state;
+  if (intake) {
+    const symptoms = intake.body.symptoms.map((s) => {
+      const where = s.where.length > 0 ? ` in ${s.where.join(", ")}` : "";
+      const load = s.load === "any" ? "" : `, ${s.load} load`;
+      const temp = s.temperature === "any" ? "" : `, ${s.temperature}`;
+      const speed = s.speedKmh ? `, ${formatRange(s.speedKmh[0], s.speedKmh[1], "vehicle-speed", system)}` : "";
+      return `${SYMPTOM_WORDS[s.kind] ?? s.kind}${where}${load}${temp}${speed}${s.since ? `, since ${s.since}` : ""}`;
+    });
+    add("complaint", "Complaint", [
+      `“${intake.body.complaint}”`,
+      symptoms.length > 0 && `Made precise: ${symptoms.join("; ")}.`,
+      intake.body.doneAlready && `Done already: ${intake.body.doneAlready}`,
+      intake.body.recentEvents && `Recent events: ${intake.body.recentEvents}`,
+    ]);
+  }
+  const levelWords = { ok: "in the window", low: "low", high: "over full", "not-readable": "not readable" } as const;
+  add(
+    "first-look",
+    "First look",
+    [
+      level
+        ? `Fluid level ${levelWords[level.body.state]}${level.body.litresFromFull ? ` (${formatQuantity(level.body.litresFromFull, "volume", system).text} from full)` : ""}, read by ${level.body.method}${level.body.fluidC === null ? "" : ` at ${formatQuantity(level.body.fluidC, "temperature", system).text}`}${level.body.engineRunning ? ", engine running" : ", engine off"}.`
+        : "The fluid level was not recorded.",
+      fluid && `Fluid ${fluid.body.colour}, smell: ${fluid.body.smell}.`,
+      state.codesRead && state.codes.length === 0 && "Codes read: none stored.",
+    ],
+    state.codes.length > 0
+      ? { columns: ["Code", "Meaning", "Triage", "Reason"], rows: state.codes.map((c) => [c.body.code, c.body.text, c.body.triage.replace("-", " "), c.body.reason]) }
+      : undefined,
+  );
+  if (input.before) {
+    add(
+      "findings",
+      "Findings before the repair",
+      [input.before.findings.length === 0 && "No finding over a limit.", ...input.before.notes],
+      {
+        columns: ["Finding", "Conditions", "Measured", "Limit", "Sure"],
+        rows: input.before.findings.map((f) => [f.title, conditionsText(f, system), measuresText(f, system), limitText(f, system), f.confidence.level]),
+      },
+    );
+  }
+  if (state.checks.length > 0) {
+    add("checks", "Checks made", [], { columns: ["Check", "Result", "Minutes", "Note"], rows: state.checks.map((c) => [c.body.title, c.body.outcomeLabel, c.body.minutes === null ? "–" : String(c.body.minutes), c.body.note]) });
+  }
+  if (input.ranking) {
+    const top = input.ranking.suspects.slice(0, 4);
+    add("suspects", "Suspects", [input.ranking.poorlyExplained && "No single fault explains all that was seen."], {
+      columns: ["Suspect", "Odds", "Speaks for", "Speaks against"],
+      rows: top.map((s) => [s.title, percent(s.probability), s.speaksFor.slice(0, 3).map((w) => w.label).join("; "), s.speaksAgainst.slice(0, 2).map((w) => w.label).join("; ")]),
+    });
+  }
+  const { decision } = state;
+  if (decision) {
+    add("decision", "Decision", [
+      `${decision.body.title}. ${decision.body.reason}`,
+      `Odds at the decision: ${decision.body.odds.map((o) => `${o.title} ${percent(o.probability)}`).join(", ")}.`,
+      !decision.body.levelKnown && "Decided without a recorded fluid level.",
+    ]);
+  }
+  if (state.work.length > 0) {
+    const parts = state.work.flatMap((w) => w.body.parts);
+    const minutes = state.work.reduce((s, w) => s + w.body.minutes, 0);
+    const cost = parts.reduce((s, p) => s + p.cost * p.quantity, 0);
+    add("work", "Work done", [...state.work.map((w) => `${w.body.text} (${w.body.minutes} min)`), `Labour ${(minutes / 60).toFixed(1)} h; parts ${cost.toFixed(2)} ${input.currency}.`], parts.length > 0 ? { columns: ["Part", "Quantity", `Each, ${input.currency}`], rows: parts.map((p) => [p.name, String(p.quantity), p.cost.toFixed(2)]) } : undefined);
+  }
+  const { comparison } = input;
+  if (comparison) {
+    add("proof", "Proof: the same drive, before and after", [comparison.sentence, state.proof?.body.note], {
+      columns: ["Finding", "Verdict", "Condition", "Before", "After", "Limit"],
+      rows: comparison.findings.flatMap((f) =>
+        f.groups.map((g, i) => [
+          i === 0 ? f.title : "",
+          i === 0 ? f.verdict : "",
+          g.label,
+          formatQuantity(g.before, f.quantity, system).text,
+          g.after === undefined ? "not driven" : formatQuantity(g.after, f.quantity, system).text,
+          f.limit === undefined ? "–" : formatQuantity(f.limit, f.quantity, system).text,
+        ]),
+      ),
+    });
+  }
+  if (state.handover) {
+    const { remarks, followUps } = state.handover.body;
+    add("follow-ups", "Hand-over and follow-ups", [remarks], {
+      columns: ["What", "Due on", "Due at"],
+      rows: followUps.map((f) => [f.what, f.dueOn ?? "–", f.dueKm === null ? "–" : formatQuantity(f.dueKm, "distance", system).text]),
+    });
+  }
+  return {
+    title: `${input.shopName} · Job ${input.jobNumber}`,
+    subtitle: [
+      `${input.vehicle.name}${input.vehicle.plate ? ` (${input.vehicle.plate})` : ""}, ${input.vehicle.owner}`,
+      `${unit.name}, unit file version ${unit.version}`,
+      formatQuantity(input.odometerKm, "distance", system).text,
+      `opened ${input.openedOn}`,
+    ].join(" · "),
+    sections,
+    bars: comparison ? beforeAfterBars(comparison, system) : [],
+    caution: input.standingCaution,
+  };
+}

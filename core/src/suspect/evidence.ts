@@ -1,0 +1,159 @@
+import { type Analysis, gearOutcomes } from "../drive/index.ts";
+import type { JobState } from "../job/index.ts";
+import { sensorValidIn, type Unit } from "../unit/index.ts";
+import type { Subject } from "./instances.ts";
+
+/** One thing that was seen. `table` names a likelihood table, or `check` with the check's id as `checkId`. */
+export interface Evidence {
+  readonly id: string;
+  readonly table: string;
+  readonly checkId?: string | undefined;
+  readonly subject: Subject;
+  readonly outcome: string;
+  readonly label: string;
+  /** timeline entry it came from */
+  readonly entryId: string;
+  /** an outcome that speaks of a fault rather than of health */
+  readonly abnormal: boolean;
+}
+
+export interface AnalysedLog {
+  readonly logId: string;
+  readonly entryId: string;
+  readonly analysis: Analysis;
+}
+
+/** Complaint words that the symptom table knows. */
+const SYMPTOMS: ReadonlySet<string> = new Set(["slip", "harsh", "shudder", "limp", "no-drive", "late"]);
+const MIN_CLUTCH_S = 10;
+const MIN_SHIFTS = 2;
+
+/**
+ * Everything known about a job as evidence. Absence counts where the log could have shown it: a gear held under the
+ * torque at which others slip, a sensor steady in the gears where it reads, codes read and not found. Entries put aside
+ * as caused by earlier work are left out.
+ */
+export function collectEvidence(unit: Unit, state: JobState, logs: readonly AnalysedLog[]): Evidence[] {
+  const list: Evidence[] = [];
+  for (const log of logs) mergeLog(list, fromLog(unit, log));
+  const { intake, level, fluid } = state;
+  if (intake) {
+    for (const kind of new Set(intake.body.symptoms.map((s) => s.kind))) {
+      if (!SYMPTOMS.has(kind)) continue;
+      list.push({ id: `symptom:${kind}`, table: "symptom", subject: {}, outcome: kind, label: `Complaint: ${kind.replace("-", " ")}`, entryId: intake.id, abnormal: true });
+    }
+  }
+  const checkedLevel = state.checks.some((c) => c.body.checkId === "level");
+  if (level && level.body.state !== "not-readable" && !checkedLevel) {
+    const state_ = level.body.state;
+    list.push({ id: "fluid-level", table: "fluid-level", subject: {}, outcome: state_, label: `Fluid level ${state_ === "ok" ? "in the window" : state_}`, entryId: level.id, abnormal: state_ !== "ok" });
+  }
+  if (fluid) {
+    list.push({ id: "fluid-smell", table: "fluid-smell", subject: {}, outcome: fluid.body.smell, label: `Fluid smell: ${fluid.body.smell}`, entryId: fluid.id, abnormal: fluid.body.smell !== "none" });
+    list.push({ id: "fluid-colour", table: "fluid-colour", subject: {}, outcome: fluid.body.colour, label: `Fluid colour: ${fluid.body.colour}`, entryId: fluid.id, abnormal: ["black", "milky", "brown"].includes(fluid.body.colour) });
+  }
+  const present = new Set(state.codes.map((c) => c.body.code));
+  for (const c of state.codes) {
+    if (c.body.triage === "earlier-work" || !unit.codes.some((u) => u.code === c.body.code)) continue;
+    list.push({ id: `code:${c.body.code}`, table: "code", subject: { code: c.body.code }, outcome: "present", label: `Code ${c.body.code} stored`, entryId: c.id, abnormal: true });
+  }
+  if (state.codesRead) {
+    for (const c of unit.codes) {
+      if (present.has(c.code)) continue;
+      list.push({ id: `code:${c.code}`, table: "code", subject: { code: c.code }, outcome: "absent", label: `Code ${c.code} not stored`, entryId: state.codesRead.id, abnormal: false });
+    }
+  }
+  for (const c of state.checks) {
+    list.push({
+      id: `check:${c.body.checkId}`,
+      table: "check",
+      checkId: c.body.checkId,
+      subject: { component: c.body.component },
+      outcome: c.body.outcome,
+      label: `${c.body.title}: ${c.body.outcomeLabel}`,
+      entryId: c.id,
+      abnormal: c.body.abnormal,
+    });
+  }
+  return list;
+}
+
+/** Two drives of one vehicle are not independent: what both show counts once, and the abnormal reading stays. */
+function mergeLog(list: Evidence[], more: readonly Evidence[]): void {
+  const key = (e: Evidence) => `${e.table}|${JSON.stringify(e.subject)}`;
+  for (const e of more) {
+    const at = list.findIndex((x) => key(x) === key(e));
+    if (at < 0) list.push(e);
+    else if (e.abnormal && !(list[at] as Evidence).abnormal) list[at] = e;
+  }
+}
+
+/** Checks that need not be made again: recorded ones, and the level once it was read at the first look. */
+export function checksDone(state: JobState): Set<string> {
+  const done = new Set(state.checks.map((c) => c.body.checkId));
+  if (state.level && state.level.body.state !== "not-readable") done.add("level");
+  return done;
+}
+
+function fromLog(unit: Unit, { analysis, entryId, logId }: AnalysedLog): Evidence[] {
+  const list: Evidence[] = [];
+  const add = (table: string, key: string, subject: Subject, outcome: string, label: string, abnormal: boolean) =>
+    list.push({ id: `${logId}:${table}:${key}`, table, subject, outcome, label, entryId, abnormal });
+  const outcomes = gearOutcomes(analysis);
+  const slipping = analysis.held.gears.filter((g) => g.slipping.length > 0);
+  for (const g of analysis.held.gears) {
+    const outcome = outcomes[g.gear];
+    if (outcome === "bad") add("gear", g.gear, { gear: g.gear }, "slips", `Gear ${g.gear} slips`, true);
+    if (outcome === "good") {
+      const upTo = g.cleanTorqueNm === undefined ? "" : ` up to ${Math.round(g.cleanTorqueNm)} N·m`;
+      add("gear", g.gear, { gear: g.gear }, "holds", `Gear ${g.gear} holds${upTo}`, false);
+    }
+  }
+  const withSlope = slipping.filter((g) => g.rpmPerNm !== undefined);
+  if (slipping.length > 0 && analysis.loadSource === "engine_torque_nm") {
+    const grows = withSlope.length * 2 > slipping.length;
+    add("slip-pattern", "all", {}, grows ? "grows-with-torque" : "sudden", grows ? "Slip grows with torque" : "Slip does not follow torque", true);
+  }
+  const byShift = new Map<string, { flared: number; measured: number }>();
+  for (const s of analysis.shifts) {
+    if (!s.measured || !s.underPower || Number(s.to) < Number(s.from)) continue;
+    const entry = byShift.get(s.name) ?? { flared: 0, measured: 0 };
+    entry.measured++;
+    byShift.set(s.name, entry);
+  }
+  for (const f of analysis.findings) {
+    const entry = f.subject.shift ? byShift.get(f.subject.shift) : undefined;
+    if (entry && (f.kind === "flare" || f.kind === "slow-shift" || f.kind === "failed-shift")) entry.flared += f.occurrences.length;
+  }
+  // a shift into a gear that slips anyway says nothing new about it
+  for (const [name, { flared, measured }] of byShift) {
+    if (measured < MIN_SHIFTS || outcomes[name.split("-")[1] ?? ""] === "bad") continue;
+    const flares = flared * 2 >= measured;
+    if (flared > 0 && !flares) continue;
+    add("shift", name, { shift: name }, flares ? "flares" : "clean", flares ? `Shift ${name} flares or takes long` : `Shift ${name} clean`, flares);
+  }
+  const has = (kind: string) => analysis.findings.some((f) => f.kind === kind);
+  if (analysis.converter && analysis.converter.secondsApplied >= MIN_CLUTCH_S) {
+    const slips = has("converter-slip");
+    add("converter-clutch", "all", {}, slips ? "slips" : "holds", slips ? "Converter clutch slips while applied" : "Converter clutch holds", slips);
+  }
+  if (analysis.oscillation.clutchWorking.length > 0) {
+    const shudders = has("shudder");
+    add("shudder", "all", {}, shudders ? "shudders" : "smooth", shudders ? "Shudder while the converter clutch works" : "No shudder while the converter clutch works", shudders);
+    if (analysis.oscillation.openPeakToPeakRpm !== undefined) {
+      const open = has("oscillation");
+      add("open-oscillation", "all", {}, open ? "present" : "absent", open ? "Oscillation with the converter clutch open" : "Smooth with the converter clutch open", open);
+    }
+  }
+  const driven = analysis.held.gears.filter((g) => g.seconds > 5).map((g) => g.gear);
+  for (const sensor of unit.sensors) {
+    if (!sensor.channel.endsWith("_rpm")) continue;
+    const drops = analysis.findings.some((f) => f.id === `drop-out:${sensor.id}`);
+    const seen = driven.some((g) => sensorValidIn(sensor, g)) && !analysis.derived.includes(sensor.channel);
+    if (drops) add("sensor", sensor.id, { component: sensor.id }, "drops-out", `${sensor.name} drops out`, true);
+    else if (seen) add("sensor", sensor.id, { component: sensor.id }, "steady", `${sensor.name} steady`, false);
+  }
+  const limp = analysis.limp !== undefined;
+  add("limp", "all", {}, limp ? "limp" : "none", limp ? "Limp mode in the log" : "No limp mode in the log", limp);
+  return list;
+}

@@ -1,0 +1,116 @@
+/**
+ * The diagnostic knowledge as data, from `library/knowledge`: which faults a unit can have, what each piece of evidence
+ * says about them, which checks exist, what repairs cure. Checked by the schemas in `contract/`.
+ */
+export type ComponentKind =
+  | "friction-element"
+  | "dual-clutch"
+  | "fork"
+  | "solenoid"
+  | "element-solenoid"
+  | "speed-sensor"
+  | "signal-net"
+  | "supply-net"
+  | "converter"
+  | "unit";
+
+export interface FaultClass {
+  readonly id: string;
+  readonly per: ComponentKind;
+  readonly title: string;
+  /** prior weight of one instance against the others */
+  readonly weight: number;
+  readonly why: string;
+}
+
+/** How the component of a fault stands to the subject of the evidence. */
+export type Relation = "any" | "same" | "other" | "carries" | "on-coming" | "off-going" | "feeds" | "about" | "converter-solenoid";
+
+export interface LikelihoodRow {
+  readonly faults: readonly string[];
+  readonly relation: Relation;
+  /** probability of each outcome given the fault; sums to one */
+  readonly p: Readonly<Record<string, number>>;
+  readonly why?: string | undefined;
+}
+
+export interface LikelihoodTable {
+  readonly evidence: string;
+  readonly title: string;
+  readonly outcomes: readonly string[];
+  /** probability of each outcome given a fault that no row names */
+  readonly otherwise: Readonly<Record<string, number>>;
+  readonly rows: readonly LikelihoodRow[];
+}
+
+export const INTRUSIVENESS = ["key on", "connector", "under vehicle", "pan down", "valve body out", "unit out"] as const;
+export type Intrusiveness = (typeof INTRUSIVENESS)[number];
+
+export interface CheckKind {
+  readonly id: string;
+  readonly per: ComponentKind;
+  readonly title: string;
+  readonly minutes: number;
+  readonly materialCost: number;
+  readonly intrusiveness: Intrusiveness;
+  readonly how: string;
+  readonly cautions: readonly string[];
+  readonly outcomes: readonly { readonly id: string; readonly label: string }[];
+  readonly otherwise: Readonly<Record<string, number>>;
+  readonly rows: readonly LikelihoodRow[];
+}
+
+export interface RepairKind {
+  readonly id: string;
+  readonly per: ComponentKind;
+  readonly title: string;
+  /** best, likely, worst */
+  readonly hours: readonly [number, number, number];
+  readonly partsCost: number;
+  readonly intrusiveness: Intrusiveness;
+  readonly cures: readonly { readonly faults: readonly string[]; readonly relation: Relation; readonly p: number }[];
+  readonly cautions: readonly string[];
+  /** warns while the fluid level is not recorded */
+  readonly costly: boolean;
+}
+
+export interface Knowledge {
+  readonly version: number;
+  readonly faults: readonly FaultClass[];
+  readonly unknown: { readonly title: string; readonly weight: number };
+  readonly evidence: readonly LikelihoodTable[];
+  readonly checks: readonly CheckKind[];
+  readonly repairs: readonly RepairKind[];
+  /** cost of a vehicle that comes back uncured: recovery, goodwill, a second visit */
+  readonly comebackCost: number;
+  readonly cautions: Readonly<Record<string, string>>;
+  readonly standingCaution: string;
+}
+
+/** What a schema cannot see: names exist and probabilities sum to one. @returns problems; empty when sound */
+export function checkKnowledge(k: Knowledge): string[] {
+  const problems: string[] = [];
+  const faultIds = new Set([...k.faults.map((f) => f.id), "unknown"]);
+  const sumsToOne = (p: Readonly<Record<string, number>>) => Math.abs(Object.values(p).reduce((a, b) => a + b, 0) - 1) < 1e-3;
+  const table = (where: string, outcomes: readonly string[], otherwise: Readonly<Record<string, number>>, rows: readonly LikelihoodRow[]) => {
+    for (const [at, p] of [["otherwise", otherwise] as const, ...rows.map((r, i) => [`rows.${i}`, r.p] as const)]) {
+      if (!sumsToOne(p)) problems.push(`${where}.${at}: probabilities do not sum to one`);
+      if (outcomes.some((o) => !(p[o] !== undefined && p[o] > 0)) || Object.keys(p).length !== outcomes.length) problems.push(`${where}.${at}: needs a probability over zero for each outcome and no other`);
+    }
+    rows.forEach((r, i) => {
+      for (const f of r.faults) if (!faultIds.has(f)) problems.push(`${where}.rows.${i}: no fault "${f}"`);
+    });
+  };
+  for (const t of k.evidence) table(`evidence.${t.evidence}`, t.outcomes, t.otherwise, t.rows);
+  for (const c of k.checks) {
+    table(`checks.${c.id}`, c.outcomes.map((o) => o.id), c.otherwise, c.rows);
+    for (const id of c.cautions) if (!k.cautions[id]) problems.push(`checks.${c.id}: no caution "${id}"`);
+  }
+  const cured = new Set(k.repairs.flatMap((r) => r.cures.flatMap((c) => c.faults)));
+  for (const r of k.repairs) {
+    for (const id of r.cautions) if (!k.cautions[id]) problems.push(`repairs.${r.id}: no caution "${id}"`);
+    for (const c of r.cures) for (const f of c.faults) if (!faultIds.has(f)) problems.push(`repairs.${r.id}: no fault "${f}"`);
+  }
+  for (const f of faultIds) if (!cured.has(f)) problems.push(`faults.${f}: no repair cures it`);
+  return problems;
+}
