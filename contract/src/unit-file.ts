@@ -23,7 +23,7 @@ export const UnitFile = z
     finalDrive: z.number().positive(),
     tyreRadiusM: z.number().positive().max(2),
     elements: z.array(z.object({ id, name, kind: z.enum(["clutch", "brake", "band", "one-way-clutch", "dual-clutch", "fork"]), plates: z.int().min(1).optional() })).min(2),
-    application: z.record(z.string(), z.array(z.object({ element: id, driveOnly: z.boolean().optional() }))),
+    application: z.record(z.string(), z.array(z.object({ element: id, driveOnly: z.boolean().optional(), towards: z.string().optional() }))),
     solenoids: z.array(
       z.object({ id, name, kind: z.enum(["on-off", "pressure-control"]), feeds: z.string(), resistanceOhmAt20C: Span, unpoweredState: z.enum(["applied", "released"]) }),
     ),

@@ -160,7 +160,7 @@ function gearFindings(frame: Frame, held: HeldAnalysis, limp: Limp | undefined):
     const worst = g.slipping.reduce((a, b) => (Math.abs(b.peakRpm) > Math.abs(a.peakRpm) ? b : a));
     const measures: [Measure, ...Measure[]] = [{ name: "highest slip", value: worst.peakRpm, quantity: "speed-rpm" }];
     if (g.onsetTorqueNm !== undefined && g.onsetTorqueNm > 0) measures.push({ name: "begins at", value: g.onsetTorqueNm, quantity: "torque" });
-    if (g.rpmPerNm !== undefined) measures.push({ name: "slip per N·m", value: g.rpmPerNm, quantity: "none" });
+    if (g.rpmPerNm !== undefined && g.rpmPerNm > 0) measures.push({ name: "slip per N·m", value: g.rpmPerNm, quantity: "none" });
     if (g.cleanTorqueNm !== undefined) measures.push({ name: "held clean up to", value: g.cleanTorqueNm, quantity: "torque" });
     out.push({
       id: `slip:${g.gear}`,

@@ -36,8 +36,9 @@ export interface GearSummary {
   /** highest torque held without slip for at least half a second in all, N·m */
   readonly cleanTorqueNm: number | undefined;
   readonly cleanSeconds: number;
-  /** torque at which slip begins: least squares of slip on torque, N·m */
+  /** torque at which slip begins: least squares of slip on torque, N·m; undefined when slip does not grow with it */
   readonly onsetTorqueNm: number | undefined;
+  /** slope of that line; undefined with fewer than eight slipping samples */
   readonly rpmPerNm: number | undefined;
   readonly lowestSlipFluidC: number | undefined;
   readonly lowestSlipTorqueNm: number | undefined;
@@ -201,7 +202,7 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
       cleanTorqueNm: cleanTorque,
       cleanSeconds: clean.reduce((sum, i) => sum + stepOf(i), 0),
       onsetTorqueNm: fit && fit.slope > 0 ? -fit.intercept / fit.slope : undefined,
-      rpmPerNm: fit && fit.slope > 0 ? fit.slope : undefined,
+      rpmPerNm: fit?.slope,
       lowestSlipFluidC: fluidC && finite(quantile(slipIndex.map((i) => fluidC[i] as number), 0.05)),
       lowestSlipTorqueNm: torqueNm && finite(quantile(slipIndex.map((i) => torqueNm[i] as number), 0.05)),
     };

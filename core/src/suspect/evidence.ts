@@ -27,6 +27,8 @@ export interface AnalysedLog {
 const SYMPTOMS: ReadonlySet<string> = new Set(["slip", "harsh", "shudder", "limp", "no-drive", "late"]);
 const MIN_CLUTCH_S = 10;
 const MIN_SHIFTS = 2;
+/** Slip that rises less than this with torque does not follow it, rpm per N·m. */
+const SLOPE_RPM_PER_NM = 0.15;
 
 /**
  * Everything known about a job as evidence. Absence counts where the log could have shown it: a gear held under the
@@ -109,9 +111,9 @@ function fromLog(unit: Unit, { analysis, entryId, logId }: AnalysedLog): Evidenc
       add("gear", g.gear, { gear: g.gear }, "holds", `Gear ${g.gear} holds${upTo}`, false);
     }
   }
-  const withSlope = slipping.filter((g) => g.rpmPerNm !== undefined);
-  if (slipping.length > 0 && analysis.loadSource === "engine_torque_nm") {
-    const grows = withSlope.length * 2 > slipping.length;
+  const sloped = slipping.filter((g) => g.rpmPerNm !== undefined);
+  if (sloped.length > 0) {
+    const grows = sloped.filter((g) => (g.rpmPerNm as number) > SLOPE_RPM_PER_NM).length * 2 > sloped.length;
     add("slip-pattern", "all", {}, grows ? "grows-with-torque" : "sudden", grows ? "Slip grows with torque" : "Slip does not follow torque", true);
   }
   const byShift = new Map<string, { flared: number; measured: number }>();

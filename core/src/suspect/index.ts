@@ -7,4 +7,5 @@ export { checkKnowledge, INTRUSIVENESS } from "./knowledge.ts";
 export type { Advice, CheckBranch, Money, NextCheck, Option } from "./next.ts";
 export { Planner } from "./next.ts";
 export type { Ranking, Suspect, Weight } from "./rank.ts";
+export { checkEntry, decisionEntry } from "./record.ts";
 export { MODEL_VERSION, rankSuspects, SuspectModel, UNKNOWN_ID } from "./rank.ts";

@@ -11,7 +11,7 @@ export interface Option {
   readonly cost: number;
   /** probability that it cures, given the odds */
   readonly cures: number;
-  /** expected total: this repair, and when it does not cure, the comeback and the right repair after it */
+  /** expected total: this repair, and when it does not cure, the comeback and the repairs tried after it */
   readonly expectedCost: number;
 }
 
@@ -37,6 +37,12 @@ export interface Advice {
   readonly act: "check" | "repair";
 }
 
+const MOST_TRIES = 5;
+const NEGLIGIBLE = 0.01;
+/** Checks that are looked at two ahead, and second checks tried for each of their outcomes. */
+const DEEP_FIRST = 5;
+const DEEP_SECOND = 8;
+
 /** Repairs with their cure probabilities per fault, made once for a model. */
 export class Planner {
   readonly model: SuspectModel;
@@ -45,8 +51,8 @@ export class Planner {
   private readonly costs: Float64Array;
   /** cure[r][f] */
   private readonly cure: readonly Float64Array[];
-  /** cheapest way to a cure per fault once the fault is known, comeback included */
-  private readonly followUp: Float64Array;
+  /** when nothing that was tried cured: the dearest repair there is */
+  private readonly lastResort: number;
 
   constructor(model: SuspectModel, money: Money) {
     this.model = model;
@@ -59,15 +65,7 @@ export class Planner {
         return hit?.p ?? 0;
       }),
     );
-    this.followUp = Float64Array.from(model.faults, (_, f) => {
-      let best = Infinity;
-      this.repairs.forEach((_r, r) => {
-        const p = this.cure[r]?.[f] ?? 0;
-        if (p >= 0.5) best = Math.min(best, (this.costs[r] as number) / p);
-      });
-      if (!Number.isFinite(best)) best = Math.max(...this.costs);
-      return best + model.knowledge.comebackCost;
-    });
+    this.lastResort = Math.max(...this.costs);
   }
 
   checkCost(check: Check): number {
@@ -77,29 +75,58 @@ export class Planner {
   options(p: Float64Array): Option[] {
     return this.repairs
       .map((repair, r): Option => {
-        let cures = 0;
-        let after = 0;
-        for (let f = 0; f < p.length; f++) {
-          const c = (this.cure[r] as Float64Array)[f] as number;
-          cures += (p[f] as number) * c;
-          after += (p[f] as number) * (1 - c) * (this.followUp[f] as number);
-        }
+        const { left, cures } = this.tried(p, r);
         const cost = this.costs[r] as number;
-        return { repair, cost, cures, expectedCost: cost + after };
+        return { repair, cost, cures, expectedCost: cost + this.afterFailure(left) };
       })
       .sort((a, b) => a.expectedCost - b.expectedCost || a.repair.id.localeCompare(b.repair.id));
   }
 
+  /** Probability mass that a repair leaves uncured, by fault (not scaled to one), and what it cures. */
+  private tried(p: Float64Array, r: number): { left: Float64Array; cures: number } {
+    const cure = this.cure[r] as Float64Array;
+    const left = new Float64Array(p.length);
+    let cures = 0;
+    for (let f = 0; f < p.length; f++) {
+      const c = (p[f] as number) * (cure[f] as number);
+      cures += c;
+      left[f] = (p[f] as number) - c;
+    }
+    return { left, cures };
+  }
+
+  /**
+   * Expected cost after a repair that did not cure: repairs tried one after another, each time the one with the most cure
+   * for its money, every one with a comeback before it. Nothing is learnt for free from a failure but that it failed.
+   */
+  private afterFailure(mass: Float64Array): number {
+    let left = mass;
+    let open = left.reduce((a, b) => a + b, 0);
+    let expected = 0;
+    for (let step = 0; step < MOST_TRIES && open > NEGLIGIBLE; step++) {
+      let best = -1;
+      let worth = 0;
+      for (let r = 0; r < this.repairs.length; r++) {
+        const cure = this.cure[r] as Float64Array;
+        let cures = 0;
+        for (let f = 0; f < left.length; f++) cures += (left[f] as number) * (cure[f] as number);
+        const value = cures / (this.model.knowledge.comebackCost + (this.costs[r] as number));
+        if (value > worth) {
+          worth = value;
+          best = r;
+        }
+      }
+      if (best < 0) break;
+      expected += open * (this.model.knowledge.comebackCost + (this.costs[best] as number));
+      left = this.tried(left, best).left;
+      open = left.reduce((a, b) => a + b, 0);
+    }
+    return expected + open * (this.model.knowledge.comebackCost + this.lastResort);
+  }
+
   /** Expected cost of acting now, without another check. */
   private actNow(p: Float64Array): number {
-    let best = Infinity;
-    for (let r = 0; r < this.repairs.length; r++) {
-      const cure = this.cure[r] as Float64Array;
-      let after = 0;
-      for (let f = 0; f < p.length; f++) after += (p[f] as number) * (1 - (cure[f] as number)) * (this.followUp[f] as number);
-      best = Math.min(best, (this.costs[r] as number) + after);
-    }
-    return best;
+    return this.options(p)[0]?.expectedCost ?? Infinity;
   }
 
   private outcomes(check: Check, p: Float64Array): { id: string; label: string; probability: number; posterior: Float64Array }[] {
@@ -118,7 +145,7 @@ export class Planner {
   }
 
   /**
-   * What to do next by expected total cost to a correct repair, looking two checks ahead for the six that look best one
+   * What to do next by expected total cost to a correct repair, looking two checks ahead for the few that look best one
    * ahead. A check is worth it only when it lowers the expected cost.
    * @param p - posterior in the order of the model's faults
    * @param done - ids of checks already made
@@ -135,8 +162,8 @@ export class Planner {
         if (o.probability <= 0) continue;
         const best = this.options(o.posterior)[0] as Option;
         let then: CheckBranch["then"] = { kind: "repair", id: best.repair.id, title: best.repair.title, expectedCost: best.expectedCost, cures: best.cures };
-        if (rank < 6) {
-          for (const { check: second } of first.slice(0, 12)) {
+        if (rank < DEEP_FIRST) {
+          for (const { check: second } of first.slice(0, DEEP_SECOND)) {
             if (second.id === check.id) continue;
             const cost = this.oneCheck(second, o.posterior);
             if (cost < then.expectedCost - 1) then = { kind: "check", id: second.id, title: second.title, expectedCost: cost };

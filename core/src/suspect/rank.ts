@@ -35,6 +35,9 @@ export interface Ranking {
   readonly poorlyExplained: boolean;
 }
 
+/** How far the leak term goes towards the best explanation of each evidence. */
+const LEAK_SHARE = 0.35;
+
 interface Table {
   readonly otherwise: Readonly<Record<string, number>>;
   readonly rows: readonly LikelihoodRow[];
@@ -67,13 +70,13 @@ export class SuspectModel {
     return table;
   }
 
-  /** P(outcome | fault), with the row it came from. The leak term explains everything half as well, in logarithms, as the best row. */
+  /** P(outcome | fault), with the row it came from. The leak term explains everything a little, in logarithms: between "not at all" and the best row. */
   likelihood(table: Table, subject: Subject, outcome: string, fault: Fault): { p: number; why: string | undefined } {
     const other = table.otherwise[outcome];
     if (other === undefined) throw new Error(`unknown outcome "${outcome}"`);
     if (fault.classId === UNKNOWN_ID) {
       const best = Math.max(other, ...table.rows.map((r) => r.p[outcome] ?? 0));
-      return { p: Math.sqrt(best * other), why: undefined };
+      return { p: best ** LEAK_SHARE * other ** (1 - LEAK_SHARE), why: undefined };
     }
     const row = table.rows.find((r) => r.faults.includes(fault.classId) && relationHolds(this.unit, r.relation, fault.component, subject));
     return row ? { p: row.p[outcome] ?? other, why: row.why } : { p: other, why: undefined };

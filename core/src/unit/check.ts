@@ -47,13 +47,20 @@ export function checkUnit(unit: Unit): UnitProblem[] {
     for (const a of applied) {
       if (!elementIds.has(a.element)) say(`application.${gear}`, `no element "${a.element}"`);
     }
-    const pattern = applied.map((a) => a.element).sort().join("+");
+    const pattern = applied.map((a) => `${a.element}>${a.towards ?? ""}`).sort().join("+");
     const twin = patterns.get(pattern);
     if (twin) say(`application.${gear}`, `applies the same elements as gear ${twin}`);
     patterns.set(pattern, gear);
   }
-  for (const [gear, states] of Object.entries(unit.solenoidChart)) {
-    for (const id of Object.keys(states)) {
+  const states = new Map<string, string>();
+  for (const [gear, row] of Object.entries(unit.solenoidChart)) {
+    const pattern = Object.keys(row).sort().map((id) => `${id}=${row[id]}`).join();
+    const twin = states.get(pattern);
+    if (twin) say(`solenoidChart.${gear}`, `has the same states as gear ${twin}`);
+    states.set(pattern, gear);
+  }
+  for (const [gear, row] of Object.entries(unit.solenoidChart)) {
+    for (const id of Object.keys(row)) {
       if (!solenoidIds.has(id)) say(`solenoidChart.${gear}.${id}`, "no such solenoid");
     }
   }

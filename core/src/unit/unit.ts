@@ -23,6 +23,8 @@ export interface Applied {
   readonly element: string;
   /** a one-way clutch holds it under drive only */
   readonly driveOnly?: boolean | undefined;
+  /** for a fork: the gear it is moved towards */
+  readonly towards?: string | undefined;
 }
 
 export interface Solenoid {

@@ -1,0 +1,55 @@
+#!/usr/bin/env bash
+# Starts everything and stops everything it started. See ./gearsense start --help.
+set -euo pipefail
+cd "$(dirname "${BASH_SOURCE[0]}")/.."
+. scripts/debian.sh; . scripts/prepare.sh
+PORT=4100; DEMO=1; RESET=0
+usage() {
+  cat <<'T'
+./gearsense start [--port N] [--no-demo] [--reset-demo]
+  --port N       serve on this port of 127.0.0.1 (4100)
+  --no-demo      load no demo data into an empty database; makes one owner account instead
+  --reset-demo   delete everything in the database and load the demo data anew; asks first
+  --help         this text
+Installs what is missing, builds, starts a private PostgreSQL on loopback, serves the application. Ctrl-C stops it all.
+T
+}
+while [ $# -gt 0 ]; do
+  case "$1" in
+    --port) [[ "${2:-}" =~ ^[0-9]+$ ]] && [ "$2" -ge 1 ] && [ "$2" -le 65535 ] || { echo "--port needs a number from 1 to 65535." >&2; exit 2; }; PORT="$2"; shift 2 ;;
+    --no-demo) DEMO=0; shift ;;
+    --reset-demo) RESET=1; shift ;;
+    --help|-h) usage; exit 0 ;;
+    *) echo "Unknown flag: $1" >&2; usage >&2; exit 2 ;;
+  esac
+done
+mkdir -p .data
+exec 8>.data/start.lock
+flock -n 8 || { echo "Gearsense is running already from this folder: $(cat .data/address 2>/dev/null). Stop it with Ctrl-C where it runs." >&2; exit 1; }
+if [ "$RESET" = 1 ]; then
+  printf 'This deletes every job, log and account in the database of this folder and loads the demo anew. Type yes to go on: '
+  read -r answer || answer=""
+  [ "$answer" = yes ] || { echo "Nothing was deleted."; exit 1; }
+fi
+need_node; need_packages; need_build
+taken() { (exec 3<>"/dev/tcp/127.0.0.1/$PORT") 2>/dev/null; }
+# a server whose starter was killed ends by itself within a second or two
+for _ in $(seq 1 25); do taken || break; sleep 0.2; done
+taken && { echo "Port $PORT is used by another program. Choose another: ./gearsense start --port N" >&2; exit 1; }
+SERVER=""
+finish() {
+  trap '' INT TERM EXIT
+  if [ -n "$SERVER" ]; then kill -TERM "$SERVER" 2>/dev/null || true; wait "$SERVER" 2>/dev/null || true; fi
+  scripts/pg.sh stop 8>&- || true
+  rm -f .data/address
+}
+trap finish EXIT
+trap 'echo; echo "Stopping …"; exit 0' INT TERM
+DATABASE_URL="$(scripts/pg.sh start)"
+if [ "$RESET" = 1 ]; then scripts/pg.sh reset; fi
+echo "http://127.0.0.1:$PORT" > .data/address
+DATABASE_URL="$DATABASE_URL" PORT="$PORT" GEARSENSE_DEMO="$DEMO" GEARSENSE_STARTER="$$" NODE_ENV=production \
+  node --enable-source-maps server/dist/main.js 8>&- &
+SERVER=$!
+wait "$SERVER" || { code=$?; SERVER=""; echo "The server ended unexpectedly (code $code). Nothing stored is lost; start it again." >&2; exit "$code"; }
+SERVER=""

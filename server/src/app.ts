@@ -1,0 +1,98 @@
+import { API, openApiDocument } from "@gearsense/contract";
+import compression from "compression";
+import express, { type Express } from "express";
+import helmet from "helmet";
+import type { Knex } from "knex";
+import type { Logger } from "pino";
+import { pinoHttp } from "pino-http";
+import { mountAccounts } from "./accounts/routes.ts";
+import { createAccountStore } from "./accounts/store.ts";
+import { sessionSecret, sessions } from "./accounts/session.ts";
+import { errorHandler, HttpError } from "./http/errors.ts";
+import { mounter } from "./http/mount.ts";
+import { mountJobs } from "./jobs/routes.ts";
+import { createJobService } from "./jobs/service.ts";
+import { createJudgementService } from "./judgement/service.ts";
+import type { Library } from "./library/load.ts";
+import type { Analyser } from "./logs/analyse-bytes.ts";
+import { mountLogs } from "./logs/routes.ts";
+import { createLogService } from "./logs/service.ts";
+import { mountReports } from "./reports/routes.ts";
+import { createReportService } from "./reports/service.ts";
+import { mountTransfer } from "./transfer/routes.ts";
+import { createTransferService } from "./transfer/service.ts";
+
+export interface AppParts {
+  readonly db: Knex;
+  readonly databaseUrl: string;
+  readonly library: Library;
+  readonly analyse: Analyser;
+  readonly log: Logger;
+  readonly webFolder: string | undefined;
+  readonly now: () => Date;
+  /** failed sign-ins per name and address in ten minutes */
+  readonly failuresAllowed: number;
+}
+
+/** The services of the application, each a factory that is given a shop scope. */
+export function createServices(library: Library, analyse: Analyser, now: () => Date) {
+  const jobs = createJobService(library, now);
+  const logs = createLogService(jobs, library, analyse, now);
+  const judgement = createJudgementService(jobs, logs, library);
+  return { jobs, logs, judgement, reports: createReportService(jobs, logs, judgement, library), transfer: createTransferService(jobs, now) };
+}
+
+/** The HTTP application. Close what it opened with `close`. */
+export async function createApp(parts: AppParts): Promise<{ app: Express; close: () => Promise<void> }> {
+  const { db, library, log } = parts;
+  const app = express();
+  app.disable("x-powered-by");
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          "default-src": ["'self'"],
+          "script-src": ["'self'"],
+          "style-src": ["'self'", "'unsafe-inline'"],
+          "img-src": ["'self'", "data:", "blob:"],
+          "worker-src": ["'self'", "blob:"],
+          "upgrade-insecure-requests": null,
+        },
+      },
+      strictTransportSecurity: false,
+    }),
+  );
+  app.use(pinoHttp({ logger: log, autoLogging: { ignore: (req) => !req.url?.startsWith("/api/") || req.url === API.health.path } }));
+  app.use(compression());
+  const sessionPart = sessions(parts.databaseUrl, await sessionSecret(db));
+  app.use("/api", sessionPart.handler, express.json({ limit: "1mb" }));
+
+  const accounts = createAccountStore(db);
+  const services = createServices(library, parts.analyse, parts.now);
+  const mount = mounter(app, db);
+  mount(API.health, async () => {
+    await db.raw("select 1");
+    return { ok: true };
+  });
+  mountAccounts(app, mount, accounts, parts.failuresAllowed);
+  mountJobs(mount, services.jobs);
+  mountLogs(mount, services.logs, services.jobs);
+  mountReports(mount, services.reports, accounts, services.jobs);
+  mountTransfer(mount, services.transfer);
+  mount(API.suspects, async ({ scope, params, who }) => services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate));
+  mount(API.proof, ({ scope, params }) => services.judgement(scope).proof(params.jobId));
+  mount(API.units, async () => [...library.units] as never);
+  mount(API.cautions, async () => ({ standing: library.knowledge.standingCaution, cautions: { ...library.knowledge.cautions } }));
+  const description = openApiDocument();
+  mount(API.openapi, async () => description);
+  app.use("/api", (_req, _res, next) => next(new HttpError(404, "not-found", "There is no such address in the API; see /api/openapi.json.")));
+
+  const { webFolder } = parts;
+  if (webFolder) {
+    app.use(express.static(webFolder, { index: false, setHeaders: (res, path) => res.setHeader("cache-control", path.includes("/assets/") ? "public, max-age=31536000, immutable" : "no-cache") }));
+    app.get("/{*page}", (_req, res) => res.sendFile("index.html", { root: webFolder, headers: { "cache-control": "no-cache" } }));
+  }
+  app.use(errorHandler(log));
+  return { app, close: sessionPart.close };
+}
+

@@ -1,0 +1,12 @@
+import knex, { type Knex } from "knex";
+import { migrationSource } from "./migrations/index.ts";
+
+/** A pool on the database. Close it with `destroy()`. */
+export function connect(databaseUrl: string): Knex {
+  return knex({ client: "pg", connection: databaseUrl, pool: { min: 0, max: 10 }, migrations: { migrationSource } });
+}
+
+/** Brings the schema up to date, under Knex's lock. */
+export async function migrate(db: Knex): Promise<void> {
+  await db.migrate.latest();
+}

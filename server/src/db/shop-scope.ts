@@ -1,0 +1,34 @@
+import type { Knex } from "knex";
+
+/** Tables whose rows belong to a shop. */
+export type ShopTable = "vehicle" | "job" | "entry" | "log" | "log_chunk" | "analysis";
+
+/**
+ * The one place where queries are bound to a shop. Stores are given a scope and never the database: what they read or
+ * write is the shop's own.
+ */
+export class ShopScope {
+  private readonly db: Knex;
+  readonly shopId: string;
+
+  constructor(db: Knex, shopId: string) {
+    this.db = db;
+    this.shopId = shopId;
+  }
+
+  /** A query on the shop's rows of a table. */
+  from(table: ShopTable): Knex.QueryBuilder {
+    return this.db(table).where(`${table}.shop_id`, this.shopId);
+  }
+
+  /** Inserts one row or several, marked as the shop's. */
+  async insert(table: ShopTable, rows: Record<string, unknown> | Record<string, unknown>[]): Promise<void> {
+    const list = Array.isArray(rows) ? rows : [rows];
+    await this.db(table).insert(list.map((r) => ({ ...r, shop_id: this.shopId })));
+  }
+
+  /** Runs `work` in a transaction: all of it is kept, or nothing. */
+  transaction<T>(work: (scope: ShopScope) => Promise<T>): Promise<T> {
+    return this.db.transaction((trx) => work(new ShopScope(trx, this.shopId)));
+  }
+}

@@ -1,0 +1,1 @@
+export { createApp, createServices } from "./app.ts";

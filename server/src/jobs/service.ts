@@ -1,0 +1,121 @@
+import { randomUUID } from "node:crypto";
+import type { JobSummaryView, JobView, NewEntryInput, NewJobInput } from "@gearsense/contract";
+import { currentInSlot, type Entry, type EntryBodies, type EntryKind, foldJob, slotOf } from "@gearsense/core/job";
+import type { ShopScope } from "../db/shop-scope.ts";
+import { HttpError, notFound } from "../http/errors.ts";
+import type { Library } from "../library/load.ts";
+import { createJobStore, type JobRecord } from "./store.ts";
+
+export interface Author {
+  readonly name: string;
+}
+
+function summarise(job: JobRecord, entries: readonly Entry[]): JobSummaryView {
+  const state = foldJob(entries);
+  return {
+    id: job.id,
+    number: job.number,
+    vehicle: job.vehicle,
+    unitId: job.unit.id,
+    unitName: job.unit.name,
+    odometerKm: job.odometerKm,
+    openedAt: job.openedAt,
+    stage: state.stage,
+    waitsFor: state.waitsFor,
+    complaint: state.intake?.body.complaint ?? "",
+    lastEntryAt: entries.at(-1)?.at ?? job.openedAt,
+  };
+}
+
+const UNIQUE_VIOLATION = "23505";
+
+/** Two jobs opened at once may reach for one number: the later takes the next. */
+async function retryNumber(insert: () => Promise<void>, tries = 5): Promise<void> {
+  try {
+    await insert();
+  } catch (error) {
+    if (tries <= 1 || (error as { code?: string }).code !== UNIQUE_VIOLATION) throw error;
+    await retryNumber(insert, tries - 1);
+  }
+}
+
+/** Jobs and what is written on their timelines. */
+export function createJobService(library: Library, now: () => Date) {
+  return (scope: ShopScope) => {
+    const jobs = createJobStore(scope);
+    const record = async (jobId: string): Promise<JobRecord> => {
+      const job = await jobs.byId(jobId);
+      if (!job) throw notFound("job");
+      return job;
+    };
+    const view = async (jobId: string): Promise<JobView> => {
+      const job = await record(jobId);
+      const entries = await jobs.entries(jobId);
+      return { ...summarise(job, entries), entries: entries as JobView["entries"], unit: job.unit as JobView["unit"] };
+    };
+
+    /**
+     * Appends an entry. `baseSeq` is what the writer saw in the slot; when the slot has moved on since, the entry is
+     * refused with the one that stands there now. Undefined skips the comparison: for what the server computes itself.
+     */
+    const append = async <K extends EntryKind>(jobId: string, author: Author, kind: K, body: EntryBodies[K], source: Entry["source"], baseSeq: number | undefined, within = scope): Promise<Entry> =>
+      within.transaction(async (trx) => {
+        const store = createJobStore(trx);
+        if (!(await store.lock(jobId))) throw notFound("job");
+        const entries = await store.entries(jobId);
+        const id = randomUUID();
+        const slot = slotOf(kind, body, id);
+        if (kind === "retraction") checkRetraction(entries, (body as EntryBodies["retraction"]).entryId);
+        else if (foldJob(entries).stage === "closed" && kind !== "note") {
+          throw new HttpError(409, "closed", "The job is handed over and closed. Take back the hand-over on the timeline to change it.");
+        }
+        if (baseSeq !== undefined) {
+          const current = currentInSlot(entries, slot);
+          if ((current?.seq ?? 0) !== baseSeq) {
+            const who = current ? `${current.author} changed it at ${current.at.slice(11, 16)} UTC` : "it was taken back";
+            throw new HttpError(409, "stale", `Somebody was faster: ${who} while you were typing. Yours is kept below and not stored; compare, then store it again or drop it.`, current);
+          }
+        }
+        const entry = { id, seq: (entries.at(-1)?.seq ?? 0) + 1, at: now().toISOString(), author: author.name, source, kind, slot, body } as Entry;
+        await store.insertEntries(jobId, [entry]);
+        return entry;
+      });
+
+    const checkRetraction = (entries: readonly Entry[], targetId: string) => {
+      const target = entries.find((e) => e.id === targetId);
+      if (!target) throw new HttpError(404, "not-found", "The entry to take back is not on this job's timeline.");
+      if (entries.some((e) => e.kind === "retraction" && e.body.entryId === targetId)) throw new HttpError(409, "stale", "This entry has been taken back already.");
+    };
+
+    return {
+      append,
+      view,
+      record,
+      entries: (jobId: string) => jobs.entries(jobId),
+      async list(): Promise<JobSummaryView[]> {
+        const [all, entries] = await Promise.all([jobs.all(), jobs.entriesByJob()]);
+        return all.map((j) => summarise(j, entries.get(j.id) ?? []));
+      },
+      async open(input: NewJobInput, author: Author, number?: string): Promise<JobView> {
+        const unit = library.unit(input.unitId);
+        if (!unit) throw new HttpError(400, "invalid", `unitId: the library has no unit "${input.unitId}". Choose one from the list.`);
+        const id = randomUUID();
+        const insert = () =>
+          scope.transaction(async (trx) => {
+            const store = createJobStore(trx);
+            const vehicleId = await store.vehicleFor(input.vehicle);
+            await store.insertJob({ id, number: number ?? (await store.nextNumber()), vehicleId, unit, odometerKm: input.odometerKm, openedAt: now().toISOString() });
+            await append(id, author, "intake", input.intake, "typed", 0, trx);
+          });
+        await retryNumber(insert);
+        return view(id);
+      },
+      async write(jobId: string, input: NewEntryInput, author: Author): Promise<JobView> {
+        await append(jobId, author, input.kind, input.body as EntryBodies[typeof input.kind], "typed", input.baseSeq);
+        return view(jobId);
+      },
+    };
+  };
+}
+
+export type JobService = ReturnType<ReturnType<typeof createJobService>>;

@@ -1,0 +1,110 @@
+import { randomUUID } from "node:crypto";
+import type { Entry } from "@gearsense/core/job";
+import type { Unit } from "@gearsense/core/unit";
+import type { ShopScope } from "../db/shop-scope.ts";
+
+export interface JobRecord {
+  readonly id: string;
+  readonly number: string;
+  readonly unit: Unit;
+  readonly odometerKm: number;
+  readonly openedAt: string;
+  readonly vehicle: { readonly id: string; readonly name: string; readonly plate: string; readonly owner: string };
+}
+
+interface JobRow {
+  id: string;
+  number: string;
+  vehicle_id: string;
+  unit_id: string;
+  unit: Unit;
+  odometer_km: number;
+  opened_at: Date;
+}
+
+interface EntryRow {
+  id: string;
+  job_id: string;
+  seq: number;
+  at: Date;
+  author: string;
+  source: Entry["source"];
+  kind: Entry["kind"];
+  slot: string;
+  body: unknown;
+}
+
+const toEntry = (r: EntryRow): Entry =>
+  ({ id: r.id, seq: r.seq, at: r.at.toISOString(), author: r.author, source: r.source, kind: r.kind, slot: r.slot, body: r.body }) as Entry;
+
+/** Jobs, vehicles and timelines of one shop. */
+export function createJobStore(scope: ShopScope) {
+  const vehicles = async (ids: readonly string[]) => {
+    const rows: JobRecord["vehicle"][] = await scope.from("vehicle").whereIn("id", [...ids]).select("id", "name", "plate", "owner");
+    return new Map(rows.map((v) => [v.id, v]));
+  };
+  const toRecords = async (rows: readonly JobRow[]): Promise<JobRecord[]> => {
+    const byId = await vehicles(rows.map((r) => r.vehicle_id));
+    return rows.map((r) => ({ id: r.id, number: r.number, unit: r.unit, odometerKm: r.odometer_km, openedAt: r.opened_at.toISOString(), vehicle: byId.get(r.vehicle_id) as JobRecord["vehicle"] }));
+  };
+  return {
+    async all(): Promise<JobRecord[]> {
+      return toRecords(await scope.from("job").orderBy("number", "desc"));
+    },
+    async byId(id: string): Promise<JobRecord | undefined> {
+      return (await toRecords(await scope.from("job").where({ id })))[0];
+    },
+    /** Locks the job's row until the transaction ends, so that entries get their numbers one after another. */
+    async lock(id: string): Promise<boolean> {
+      return (await scope.from("job").where({ id }).forUpdate().first("id")) !== undefined;
+    },
+    async nextNumber(): Promise<string> {
+      const row = await scope.from("job").max({ top: "number" }).first<{ top: string | null }>();
+      return String(Number(row?.top ?? 400) + 1).padStart(4, "0");
+    },
+    async numberTaken(number: string): Promise<boolean> {
+      return (await scope.from("job").where({ number }).first("id")) !== undefined;
+    },
+    /** The same vehicle comes again: found by plate, or by name and owner when it has none. */
+    async vehicleFor(v: Omit<JobRecord["vehicle"], "id">): Promise<string> {
+      const known = await scope
+        .from("vehicle")
+        .where(v.plate ? { plate: v.plate, owner: v.owner, name: v.name } : { name: v.name, owner: v.owner })
+        .first<{ id: string } | undefined>("id");
+      if (known) return known.id;
+      const id = randomUUID();
+      await scope.insert("vehicle", { id, ...v });
+      return id;
+    },
+    async insertJob(job: { id: string; number: string; vehicleId: string; unit: Unit; odometerKm: number; openedAt: string }): Promise<void> {
+      await scope.insert("job", {
+        id: job.id,
+        number: job.number,
+        vehicle_id: job.vehicleId,
+        unit_id: job.unit.id,
+        unit: JSON.stringify(job.unit),
+        odometer_km: job.odometerKm,
+        opened_at: job.openedAt,
+      });
+    },
+    async entries(jobId: string): Promise<Entry[]> {
+      const rows: EntryRow[] = await scope.from("entry").where({ job_id: jobId }).orderBy("seq");
+      return rows.map(toEntry);
+    },
+    async entriesByJob(): Promise<Map<string, Entry[]>> {
+      const rows: EntryRow[] = await scope.from("entry").orderBy(["job_id", "seq"]);
+      const map = new Map<string, Entry[]>();
+      for (const r of rows) map.set(r.job_id, [...(map.get(r.job_id) ?? []), toEntry(r)]);
+      return map;
+    },
+    async insertEntries(jobId: string, entries: readonly Entry[]): Promise<void> {
+      if (entries.length === 0) return;
+      await scope.insert(
+        "entry",
+        entries.map((e) => ({ ...e, job_id: jobId, body: JSON.stringify(e.body) })),
+      );
+    },
+  };
+}
+
+export type JobStore = ReturnType<typeof createJobStore>;

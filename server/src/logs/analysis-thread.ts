@@ -1,0 +1,2 @@
+/** Entry of the worker threads; piscina calls the default export. */
+export { analyseBytes as default } from "./analyse-bytes.ts";

@@ -1,0 +1,34 @@
+import { API } from "@gearsense/contract";
+import { HttpError } from "../http/errors.ts";
+import type { Mount } from "../http/mount.ts";
+import type { createJobService } from "../jobs/service.ts";
+import type { LogService } from "./service.ts";
+
+/** A file name that is safe in a header. */
+export const attachment = (name: string) => `attachment; filename="${name.replace(/[^\w.-]+/g, "_")}"; filename*=UTF-8''${encodeURIComponent(name)}`;
+
+export function mountLogs(mount: Mount, logs: LogService, jobs: ReturnType<typeof createJobService>): void {
+  mount(API.uploadLog, async ({ scope, params, query, req, who }) => {
+    const { fileName, role, bytes } = query;
+    const stored = await logs(scope).upload(params.jobId, fileName, role, bytes, req, who);
+    return { ...stored, job: await jobs(scope).view(params.jobId) };
+  });
+  mount(API.rawLog, async ({ scope, params, res }) => {
+    const log = await logs(scope).find(params.jobId, params.logId);
+    res.setHeader("content-type", "application/octet-stream");
+    res.setHeader("content-length", log.bytes);
+    res.setHeader("content-disposition", attachment(log.fileName));
+    for await (const part of logs(scope).chunks(log.id)) res.write(part);
+    res.end();
+  });
+  mount(API.analyseLog, async ({ scope, params, body, who }) => {
+    const result = await logs(scope).analyse(params.jobId, params.logId, body.mapping, who);
+    return { result, job: await jobs(scope).view(params.jobId) };
+  });
+  mount(API.analysis, async ({ scope, params }) => {
+    await logs(scope).find(params.jobId, params.logId);
+    const made = await logs(scope).latest(params.logId);
+    if (!made) throw new HttpError(404, "not-analysed", "This log is stored and not analysed yet. Check its mapping table and analyse it.");
+    return made;
+  });
+}

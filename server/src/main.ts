@@ -1,0 +1,72 @@
+import { randomBytes } from "node:crypto";
+import { createServer } from "node:http";
+import type { Knex } from "knex";
+import { pino } from "pino";
+import { createAccountStore } from "./accounts/store.ts";
+import { createApp } from "./app.ts";
+import { readConfig } from "./config.ts";
+import { connect, migrate } from "./db/connect.ts";
+import { demoSignIns, loadDemo } from "./demo/load.ts";
+import { loadLibrary } from "./library/load.ts";
+import { createAnalysisPool } from "./logs/pool.ts";
+
+const FAILURES_ALLOWED = 10;
+
+/** Starts the application and stops it cleanly on SIGINT and SIGTERM. */
+async function main(): Promise<void> {
+  const config = readConfig(process.env);
+  const log = pino({ level: config.quiet ? "error" : "warn" });
+  const library = loadLibrary();
+  const db = connect(config.databaseUrl);
+  await migrate(db);
+  const pool = createAnalysisPool();
+  const say = (line: string) => process.stdout.write(`${line}\n`);
+  if (config.demo && (await loadDemo(db, library, pool.analyse, Date.now()))) say("Demo data loaded: the island of Skerrow and its working vehicles.");
+  if (!config.demo) await firstOwner(db, say);
+  const { app, close } = await createApp({ db, databaseUrl: config.databaseUrl, library, analyse: pool.analyse, log, webFolder: config.webFolder, now: () => new Date(), failuresAllowed: FAILURES_ALLOWED });
+  const server = createServer(app);
+  await new Promise<void>((resolve, reject) => {
+    server.once("error", reject);
+    server.listen(config.port, config.host, resolve);
+  });
+  say(`Gearsense is ready at http://${config.host}:${config.port}`);
+  if (config.demo) {
+    say("Demo sign-ins (made-up people):");
+    for (const s of demoSignIns()) say(`  ${s.signIn.padEnd(6)} password ${s.password}   ${s.role} of ${s.shop}`);
+  }
+  let stopping = false;
+  const stop = async () => {
+    if (stopping) return;
+    stopping = true;
+    server.close();
+    server.closeIdleConnections();
+    setTimeout(() => server.closeAllConnections(), 3000).unref();
+    await pool.close();
+    await close();
+    await db.destroy();
+    process.exit(0);
+  };
+  for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => void stop());
+  // a start script that was killed outright cannot stop us: its end is ours
+  if (process.env.GEARSENSE_STARTER) {
+    const starter = Number(process.env.GEARSENSE_STARTER);
+    setInterval(() => {
+      if (process.ppid !== starter) void stop();
+    }, 1000).unref();
+  }
+}
+
+/** An empty database without the demo gets one shop and one owner, whose password is told once. */
+async function firstOwner(db: Knex, say: (line: string) => void): Promise<void> {
+  const accounts = createAccountStore(db);
+  if (await accounts.anyShop()) return;
+  const shop = await accounts.createShop({ name: "My shop", currency: "EUR", hourlyRate: 70 });
+  const password = randomBytes(9).toString("base64url");
+  await accounts.createAccount({ shopId: shop.id, name: "Owner", signIn: "owner", role: "owner" }, password);
+  say(`First start: sign in as owner with the password ${password} (shown this once).`);
+}
+
+main().catch((error: unknown) => {
+  process.stderr.write(`Gearsense could not start: ${error instanceof Error ? error.message : String(error)}\n`);
+  process.exit(1);
+});

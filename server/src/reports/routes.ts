@@ -1,0 +1,19 @@
+import { API } from "@gearsense/contract";
+import type { AccountStore } from "../accounts/store.ts";
+import type { Mount } from "../http/mount.ts";
+import type { createJobService } from "../jobs/service.ts";
+import { attachment } from "../logs/routes.ts";
+import { renderPdf } from "./pdf.ts";
+import type { ReportService } from "./service.ts";
+
+export function mountReports(mount: Mount, reports: ReportService, accounts: AccountStore, jobs: ReturnType<typeof createJobService>): void {
+  mount(API.report, async ({ scope, params, query, who }) => reports(scope).report(params.jobId, await accounts.shop(who.shopId), query.system));
+  mount(API.reportPdf, async ({ scope, params, query, who, res }) => {
+    const { number } = await jobs(scope).record(params.jobId);
+    const report = await reports(scope).report(params.jobId, await accounts.shop(who.shopId), query.system);
+    const pdf = await renderPdf(report);
+    res.setHeader("content-type", "application/pdf");
+    res.setHeader("content-disposition", attachment(`job-${number}.pdf`));
+    res.end(pdf);
+  });
+}
