@@ -1,0 +1,162 @@
+import type { JobSummaryView } from "@gearsense/contract";
+import { useQueryClient } from "@tanstack/react-query";
+import { formatDistanceToNowStrict } from "date-fns";
+import { ArchiveRestore, Plus } from "lucide-react";
+import { useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { toast } from "sonner";
+import { ApiFailure, call } from "../api/client.ts";
+import { takeJob, useJobs, useSession } from "../api/queries.ts";
+import { STOP_LABELS, type StopId } from "../job/stops.ts";
+import { useShortcuts } from "../keys/shortcuts.tsx";
+import { useSettings } from "../settings/settings.tsx";
+import { Button, EmptyState, Notice } from "../shared/controls.tsx";
+import { TopBar } from "../shared/TopBar.tsx";
+
+/** Stages that belong together on the board, in the order of a job. */
+const LANES: readonly { readonly title: string; readonly stages: readonly StopId[] }[] = [
+  { title: "Look and scan", stages: ["intake", "first-look", "scan"] },
+  { title: "Suspects and decision", stages: ["suspects", "decide"] },
+  { title: "Work", stages: ["work"] },
+  { title: "Proof and hand-over", stages: ["proof", "handover"] },
+];
+
+function Card({ job }: { job: JobSummaryView }) {
+  const { show } = useSettings();
+  return (
+    <li>
+      <Link to={`/jobs/${job.id}`} className="block border border-rule border-l-4 border-l-slate bg-panel p-3 hover:border-ink">
+        <div className="flex items-baseline justify-between gap-2">
+          <span className="label text-lg leading-6">{job.vehicle.name}</span>
+          <span className="figures text-lg text-quiet">{job.number}</span>
+        </div>
+        <p className="mt-1 line-clamp-2">{job.complaint}</p>
+        <p className="label mt-2 text-[15px]">
+          {job.stage === "closed" ? "Closed" : STOP_LABELS[job.stage]} · <span className="text-action">waits for {job.waitsFor}</span>
+        </p>
+        <p className="mt-1 text-sm text-quiet">
+          {job.unitName} · {show(job.odometerKm, "distance")} · {formatDistanceToNowStrict(new Date(job.lastEntryAt))} ago
+        </p>
+      </Link>
+    </li>
+  );
+}
+
+export function BayBoard() {
+  const { data: jobs, error, refetch } = useJobs();
+  const { data: session } = useSession();
+  const navigate = useNavigate();
+  const mayEdit = session?.account.role !== "viewer";
+  useShortcuts(mayEdit ? [{ key: "n", label: "Open a job", group: "Bay board", run: () => void navigate("/jobs/new") }] : []);
+  const open = (jobs ?? []).filter((j) => j.stage !== "closed");
+  const closed = (jobs ?? []).filter((j) => j.stage === "closed");
+  return (
+    <div className="flex min-h-full flex-col">
+      <TopBar>
+        <span className="label text-2xl">Gearsense</span>
+        <span className="truncate text-quiet">{session?.shop.name}</span>
+      </TopBar>
+      <main className="flex-1 p-5">
+        <div className="mb-4 flex items-end justify-between">
+          <h1 className="text-[28px] leading-8">
+            Bay board <span className="text-quiet">· {open.length} open</span>
+          </h1>
+          <div className="flex gap-2">
+            {session?.account.role === "owner" && <ImportJob />}
+            {mayEdit && (
+              <Button tone="primary" onClick={() => void navigate("/jobs/new")}>
+                <Plus aria-hidden="true" className="size-5" />
+                Open a job
+              </Button>
+            )}
+          </div>
+        </div>
+        {error && (
+          <Notice tone="stop" title="The jobs could not be loaded" live actions={<Button onClick={() => void refetch()}>Try again</Button>}>
+            {error.message}
+          </Notice>
+        )}
+        {jobs && jobs.length === 0 && (
+          <EmptyState title="No job yet" action={mayEdit ? <Button onClick={() => void navigate("/jobs/new")}>Open the first job</Button> : undefined}>
+            A job starts with the vehicle, its transmission and the complaint in the customer's words.
+          </EmptyState>
+        )}
+        {jobs && jobs.length > 0 && (
+          <div className="grid gap-4 md:grid-cols-2 lg:grid-cols-4">
+            {LANES.map((lane) => {
+              const list = open.filter((j) => lane.stages.includes(j.stage as StopId));
+              return (
+                <section key={lane.title} aria-label={lane.title}>
+                  <h2 className="mb-2 flex justify-between border-b-2 border-slate pb-1 text-lg">
+                    {lane.title} <span className="figures text-quiet">{list.length}</span>
+                  </h2>
+                  <ul className="flex flex-col gap-2.5">
+                    {list.map((j) => (
+                      <Card key={j.id} job={j} />
+                    ))}
+                  </ul>
+                  {list.length === 0 && <p className="py-3 text-quiet">Nothing here.</p>}
+                </section>
+              );
+            })}
+          </div>
+        )}
+        {closed.length > 0 && (
+          <section className="mt-7" aria-label="Closed">
+            <h2 className="mb-2 border-b border-rule pb-1 text-lg">Handed over</h2>
+            <ul className="grid gap-2.5 md:grid-cols-2 lg:grid-cols-4">
+              {closed.map((j) => (
+                <Card key={j.id} job={j} />
+              ))}
+            </ul>
+          </section>
+        )}
+      </main>
+    </div>
+  );
+}
+
+function ImportJob() {
+  const input = useRef<HTMLInputElement>(null);
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [problem, setProblem] = useState<string | undefined>();
+  const take = async (file: File) => {
+    setProblem(undefined);
+    try {
+      const job = await call("importJob", { body: file });
+      takeJob(client, job);
+      toast(`Job ${job.number} imported`);
+      await navigate(`/jobs/${job.id}`);
+    } catch (error) {
+      if (!(error instanceof ApiFailure)) throw error;
+      setProblem(error.message);
+    }
+  };
+  return (
+    <>
+      <input
+        ref={input}
+        type="file"
+        accept=".zip"
+        aria-label="Exported job (zip)"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          e.target.value = "";
+          if (file) void take(file);
+        }}
+      />
+      {problem && (
+        <Notice tone="stop" live>
+          {problem}
+        </Notice>
+      )}
+      <Button onClick={() => input.current?.click()}>
+        <ArchiveRestore aria-hidden="true" className="size-5" />
+        Import a job
+      </Button>
+    </>
+  );
+}

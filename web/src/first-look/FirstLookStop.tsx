@@ -1,0 +1,179 @@
+import type { EntryBodies } from "@gearsense/core/job";
+import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
+import { useState } from "react";
+import { FormStatus } from "../job/FormStatus.tsx";
+import { useJob } from "../job/job-context.tsx";
+import { useEntryForm } from "../job/useEntryForm.ts";
+import { useSettings } from "../settings/settings.tsx";
+import { Cautions } from "../shared/Caution.tsx";
+import { Button, Choice, Heading, TextField } from "../shared/controls.tsx";
+import { Codes } from "./Codes.tsx";
+
+type Level = EntryBodies["level"];
+type Fluid = EntryBodies["fluid"];
+
+/** Typed text of a number beside its value, so that "1." or "−" can stand while typing. */
+export function NumberField({ label, value, onChange, error, hint }: { label: string; value: number | null; onChange: (v: number | null) => void; error?: string | undefined; hint?: string }) {
+  const [text, setText] = useState<string | undefined>();
+  const shown = text ?? (value === null ? "" : String(Math.round(value * 10) / 10));
+  const parsed = (t: string) => (t.trim() === "" ? null : Number(t.replace(",", ".").replace("−", "-")));
+  const wrong = text !== undefined && Number.isNaN(parsed(text));
+  return (
+    <TextField
+      label={label}
+      inputMode="decimal"
+      value={shown}
+      hint={hint}
+      error={wrong ? "A number, such as 41.5" : error}
+      onChange={(e) => {
+        setText(e.target.value);
+        const n = parsed(e.target.value);
+        if (n === null || Number.isFinite(n)) onChange(n);
+      }}
+      onBlur={() => !wrong && setText(undefined)}
+    />
+  );
+}
+
+export default function FirstLookStop() {
+  return (
+    <>
+      <Heading title="First look">Minutes that rule out most false trails: level and condition before anything else.</Heading>
+      <div className="flex flex-col gap-6">
+        <LevelForm />
+        <FluidForm />
+        <Codes />
+      </div>
+    </>
+  );
+}
+
+function LevelForm() {
+  const { job, state, mayEdit } = useJob();
+  const { system, showRange, show } = useSettings();
+  const { level } = job.unit.fluid;
+  const form = useEntryForm<Level>("level", "level", state.level, state.level?.body ?? { state: "ok", method: level.method, fluidC: null, litresFromFull: null, engineRunning: true, note: "" });
+  const v = form.value;
+  const outside = v.fluidC !== null && (v.fluidC < level.windowC[0] || v.fluidC > level.windowC[1]);
+  return (
+    <form
+      aria-label="Fluid level"
+      className="flex flex-col gap-3 border border-rule bg-panel p-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void form.submit();
+      }}
+      noValidate
+    >
+      <div className="flex items-end justify-between gap-3">
+        <div>
+          <h2 className="text-xl">Fluid level {!state.level && <span className="text-action">· not recorded: costly steps warn until it is</span>}</h2>
+          <p className="text-quiet">
+            {level.steps} Window {showRange(level.windowC[0], level.windowC[1], "temperature")}, reference {show(level.referenceC, "temperature")} (unit file).
+          </p>
+        </div>
+        {mayEdit && (
+          <Button tone={state.level ? "plain" : "primary"} type="submit" disabled={form.pending} data-primary={state.level ? undefined : true}>
+            Store the level
+          </Button>
+        )}
+      </div>
+      {mayEdit && <Cautions names={["under-vehicle", "hot-fluid"]} />}
+      <FormStatus form={form} />
+      <fieldset disabled={!mayEdit} className="flex flex-col gap-3">
+        <div className="flex flex-wrap gap-x-8 gap-y-3">
+          <Choice
+            label="Level"
+            value={v.state}
+            options={[
+              { value: "low", label: "Low" },
+              { value: "ok", label: "In the window" },
+              { value: "high", label: "Over full" },
+              { value: "not-readable", label: "Not readable" },
+            ]}
+            onChange={(s) => form.set({ state: s })}
+          />
+          <Choice
+            label="Engine"
+            value={v.engineRunning ? "on" : "off"}
+            options={[
+              { value: "on", label: "Running" },
+              { value: "off", label: "Off" },
+            ]}
+            onChange={(s) => form.set({ engineRunning: s === "on" })}
+          />
+        </div>
+        <div className="grid gap-3 sm:grid-cols-[1.4fr_1fr_1fr]">
+          <TextField label="How it was read" value={v.method} onChange={(e) => form.set({ method: e.target.value })} error={form.errors.method} />
+          <NumberField
+            label={`Fluid temperature, ${unitLabel("temperature", system)}`}
+            value={v.fluidC === null ? null : toDisplay(v.fluidC, "temperature", system)}
+            onChange={(n) => form.set({ fluidC: n === null ? null : fromDisplay(n, "temperature", system) })}
+            error={form.errors.fluidC}
+          />
+          <NumberField
+            label={`From full, ${unitLabel("volume", system)}`}
+            hint="− is low"
+            value={v.litresFromFull === null ? null : toDisplay(v.litresFromFull, "volume", system)}
+            onChange={(n) => form.set({ litresFromFull: n === null ? null : fromDisplay(n, "volume", system) })}
+            error={form.errors.litresFromFull}
+          />
+        </div>
+        {outside && <p className="border-l-4 border-caution bg-caution-wash px-3 py-1.5">This temperature is outside the window of the unit file: the reading is not the level. Warm or cool it and read again.</p>}
+        {!v.engineRunning && level.method === "overflow" && <p className="border-l-4 border-caution bg-caution-wash px-3 py-1.5">This unit is read with the engine running: read with it off it shows too much.</p>}
+      </fieldset>
+    </form>
+  );
+}
+
+function FluidForm() {
+  const { state, mayEdit } = useJob();
+  const form = useEntryForm<Fluid>("fluid", "fluid", state.fluid, state.fluid?.body ?? { colour: "amber", smell: "none", note: "" });
+  const v = form.value;
+  return (
+    <form
+      aria-label="Fluid condition"
+      className="flex flex-col gap-3 border border-rule bg-panel p-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void form.submit();
+      }}
+    >
+      <div className="flex items-end justify-between gap-3">
+        <h2 className="text-xl">Fluid condition</h2>
+        {mayEdit && (
+          <Button type="submit" disabled={form.pending}>
+            Store the condition
+          </Button>
+        )}
+      </div>
+      <FormStatus form={form} />
+      <fieldset disabled={!mayEdit} className="flex flex-wrap gap-x-8 gap-y-3">
+        <Choice
+          label="Colour"
+          value={v.colour}
+          options={[
+            { value: "fresh", label: "Fresh" },
+            { value: "amber", label: "Amber" },
+            { value: "brown", label: "Brown" },
+            { value: "black", label: "Black" },
+            { value: "milky", label: "Milky" },
+          ]}
+          onChange={(colour) => form.set({ colour })}
+        />
+        <Choice
+          label="Smell"
+          value={v.smell}
+          options={[
+            { value: "none", label: "None" },
+            { value: "varnish", label: "Varnish" },
+            { value: "burnt", label: "Burnt" },
+          ]}
+          onChange={(smell) => form.set({ smell })}
+        />
+      </fieldset>
+      <p className="text-sm text-quiet">The dye differs from fluid to fluid: darkness alone proves nothing.</p>
+    </form>
+  );
+}
+

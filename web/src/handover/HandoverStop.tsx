@@ -1,0 +1,96 @@
+import type { EntryBodies } from "@gearsense/core/job";
+import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
+import { Download, FileText, Plus, Printer, Trash2 } from "lucide-react";
+import { Link } from "react-router";
+import { urlOf } from "../api/client.ts";
+import { NumberField } from "../first-look/FirstLookStop.tsx";
+import { FormStatus } from "../job/FormStatus.tsx";
+import { useJob } from "../job/job-context.tsx";
+import { useEntryForm } from "../job/useEntryForm.ts";
+import { useSettings } from "../settings/settings.tsx";
+import { Button, Heading, Notice, TextArea, TextField } from "../shared/controls.tsx";
+
+type Handover = EntryBodies["handover"];
+type FollowUp = Handover["followUps"][number];
+
+const LINK = "label inline-flex min-h-11 items-center gap-2 rounded-sm border border-field bg-panel px-4 hover:border-ink";
+
+/** Report, follow-ups, and the end of the job. */
+export default function HandoverStop() {
+  const { job, state, mayEdit } = useJob();
+  const { system } = useSettings();
+  const form = useEntryForm<Handover>("handover", "handover", state.handover, state.handover?.body ?? { remarks: "", followUps: [{ what: "Level recheck", dueOn: null, dueKm: null }] });
+  const { value, set, errors } = form;
+  const change = (i: number, patch: Partial<FollowUp>) => set({ followUps: value.followUps.map((f, k) => (k === i ? { ...f, ...patch } : f)) });
+  return (
+    <form
+      noValidate
+      onSubmit={(e) => {
+        e.preventDefault();
+        void form.submit();
+      }}
+    >
+      <Heading
+        title="Hand-over"
+        actions={
+          mayEdit && (
+            <Button tone="primary" type="submit" disabled={form.pending} data-primary>
+              Hand over and close
+            </Button>
+          )
+        }
+      >
+        What was found, done, measured, and what remains.
+      </Heading>
+      <div className="flex flex-col gap-4">
+        <FormStatus form={form} />
+        {!state.proof && !state.handover && (
+          <Notice tone="caution" title="The repair is not proved">
+            No proof was accepted: "better" is only a feeling. You may close all the same; the report says so.
+          </Notice>
+        )}
+        {state.handover && <Notice tone="clear" title={`Handed over by ${state.handover.author}`}>{state.handover.body.remarks}</Notice>}
+        <div className="flex flex-wrap gap-2">
+          <Link to={`/jobs/${job.id}/report`} className={LINK}>
+            <Printer aria-hidden="true" className="size-5" />
+            Report to print
+          </Link>
+          <a href={urlOf("reportPdf", { jobId: job.id }, { system })} className={LINK} download>
+            <FileText aria-hidden="true" className="size-5" />
+            Report as PDF
+          </a>
+          <a href={urlOf("exportJob", { jobId: job.id })} className={LINK} download>
+            <Download aria-hidden="true" className="size-5" />
+            Whole job with its raw logs (zip)
+          </a>
+        </div>
+        <fieldset disabled={!mayEdit} className="flex flex-col gap-3">
+          <TextArea label="Remarks for the owner" value={value.remarks} onChange={(e) => set({ remarks: e.target.value })} error={errors.remarks} />
+          <h2 className="text-xl">Follow-ups</h2>
+          {value.followUps.map((f, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a follow-up has no identity but its place
+            <div key={i} className="grid grid-cols-[1fr_170px_150px_auto] items-end gap-3">
+              <TextField label={`What, ${i + 1}`} value={f.what} onChange={(e) => change(i, { what: e.target.value })} error={errors[`followUps.${i}.what`]} />
+              <TextField label="Due on" type="date" value={f.dueOn ?? ""} onChange={(e) => change(i, { dueOn: e.target.value || null })} error={errors[`followUps.${i}.dueOn`]} />
+              <NumberField
+                label={`Due at, ${unitLabel("distance", system)}`}
+                value={f.dueKm === null ? null : toDisplay(f.dueKm, "distance", system)}
+                onChange={(n) => change(i, { dueKm: n === null ? null : fromDisplay(n, "distance", system) })}
+                error={errors[`followUps.${i}.dueKm`]}
+              />
+              <Button tone="quiet" onClick={() => set({ followUps: value.followUps.filter((_, k) => k !== i) })} aria-label={`Remove follow-up ${i + 1}`}>
+                <Trash2 aria-hidden="true" className="size-5" />
+              </Button>
+            </div>
+          ))}
+          <div>
+            <Button onClick={() => set({ followUps: [...value.followUps, { what: "", dueOn: null, dueKm: null }] })}>
+              <Plus aria-hidden="true" className="size-5" />
+              Add a follow-up
+            </Button>
+          </div>
+        </fieldset>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,106 @@
+import { STAGES } from "@gearsense/core/job";
+import { lazy, Suspense, useMemo } from "react";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { useJobQuery, useSession, useSuspects } from "../api/queries.ts";
+import { useShortcuts } from "../keys/shortcuts.tsx";
+import { useSettings } from "../settings/settings.tsx";
+import { Button, Notice } from "../shared/controls.tsx";
+import { TopBar } from "../shared/TopBar.tsx";
+import { JobLine } from "./JobLine.tsx";
+import { JobContext, type JobContextValue } from "./job-context.tsx";
+import { OddsStrip } from "./OddsStrip.tsx";
+import { type StopId, stateOf, stopsOf } from "./stops.ts";
+import { Timeline } from "./Timeline.tsx";
+
+const STOPS: Record<StopId, React.LazyExoticComponent<() => React.ReactNode>> = {
+  intake: lazy(() => import("../intake/IntakeStop.tsx")),
+  "first-look": lazy(() => import("../first-look/FirstLookStop.tsx")),
+  scan: lazy(() => import("../scan/ScanStop.tsx")),
+  suspects: lazy(() => import("../suspects/SuspectsStop.tsx")),
+  decide: lazy(() => import("../decide/DecideStop.tsx")),
+  work: lazy(() => import("../work/WorkStop.tsx")),
+  proof: lazy(() => import("../proof/ProofStop.tsx")),
+  handover: lazy(() => import("../handover/HandoverStop.tsx")),
+};
+
+const isStop = (s: string | undefined): s is StopId => STAGES.some((x) => x === s);
+
+/** One job: the line of stops at the left, one bench in the middle, the odds at the right, the timeline at the foot. */
+export default function JobPage() {
+  const { jobId = "", stop } = useParams();
+  const navigate = useNavigate();
+  const query = useJobQuery(jobId);
+  const { data: session } = useSession();
+  const { data: suspects } = useSuspects(jobId);
+  const { show } = useSettings();
+  const job = query.data;
+  const value = useMemo((): JobContextValue | undefined => {
+    if (!job) return undefined;
+    const state = stateOf(job);
+    const viewer = session?.account.role === "viewer";
+    const whyNot = viewer ? "You are signed in as a viewer: you may look, not change." : state.stage === "closed" ? "The job is closed. Take back the hand-over on the timeline to change it." : "";
+    return { job, state, mayEdit: whyNot === "", whyNot };
+  }, [job, session]);
+  const stops = value ? stopsOf(value.state, suspects && suspects.evidence.length > 0 ? suspects.ranking.suspects[0]?.probability : undefined) : [];
+  useShortcuts([
+    ...stops.map((s) => ({ key: s.key, label: s.label, group: "Stops", run: () => void navigate(`/jobs/${jobId}/${s.id}`) })),
+    { key: "Escape", label: "Back to the bay board", group: "Job", run: () => void navigate("/") },
+    { key: "Enter", label: "The orange button of the stop", group: "Job", run: () => document.querySelector<HTMLButtonElement>("main [data-primary]:not(:disabled)")?.click() },
+  ]);
+  if (query.error && !job) {
+    return (
+      <div className="flex min-h-full flex-col">
+        <TopBar>
+          <Link to="/" className="label text-2xl">
+            Gearsense
+          </Link>
+        </TopBar>
+        <main className="p-6">
+          <Notice tone="stop" title="This job cannot be shown" live actions={<Button onClick={() => void navigate("/")}>Bay board</Button>}>
+            {query.error.message}
+          </Notice>
+        </main>
+      </div>
+    );
+  }
+  if (!value || !job) {
+    return (
+      <p role="status" className="p-8 text-quiet">
+        Loading the job …
+      </p>
+    );
+  }
+  if (!isStop(stop)) return <Navigate to={`/jobs/${jobId}/${value.state.stage === "closed" ? "handover" : value.state.stage}`} replace />;
+  const Stop = STOPS[stop];
+  return (
+    <JobContext value={value}>
+      <div className="flex h-full min-h-0 flex-col">
+        <TopBar>
+          <Link to="/" className="label truncate text-2xl" aria-label="Gearsense, back to the bay board">
+            Job {job.number} · {job.vehicle.name}
+          </Link>
+          <span className="hidden truncate text-quiet xl:inline">
+            {job.unitName} · {show(job.odometerKm, "distance")} · {job.vehicle.owner}
+          </span>
+        </TopBar>
+        <div className="flex min-h-0 flex-1 flex-col md:flex-row">
+          <JobLine jobId={job.id} stops={stops} />
+          <main className="min-w-0 flex-1 overflow-y-auto p-4 lg:p-5">
+            {value.whyNot && <p className="mb-3 border-l-4 border-field bg-panel px-3 py-2">{value.whyNot}</p>}
+            <Suspense
+              fallback={
+                <p role="status" className="text-quiet">
+                  Loading …
+                </p>
+              }
+            >
+              <Stop key={stop} />
+            </Suspense>
+          </main>
+          <OddsStrip />
+        </div>
+        <Timeline />
+      </div>
+    </JobContext>
+  );
+}

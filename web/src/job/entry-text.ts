@@ -1,0 +1,39 @@
+import type { Entry } from "@gearsense/core/job";
+
+const LEVEL = { low: "low", ok: "in the window", high: "over full", "not-readable": "not readable" } as const;
+
+/** One line that says what an entry holds. */
+export function entrySummary(e: Entry): string {
+  switch (e.kind) {
+    case "intake":
+      return `complaint “${e.body.complaint}”`;
+    case "level":
+      return `fluid level ${LEVEL[e.body.state]}, ${e.body.method}${e.body.fluidC === null ? "" : ` at ${e.body.fluidC} °C`}`;
+    case "fluid":
+      return `fluid ${e.body.colour}, smell ${e.body.smell}`;
+    case "code":
+      return `code ${e.body.code} ${e.body.text}, ${e.body.triage.replace("-", " ")}`;
+    case "codes-read":
+      return e.body.allModules ? "codes read in all modules" : "codes read";
+    case "log":
+      return `log "${e.body.fileName}" stored unchanged (${e.body.role} the repair), hash ${e.body.sha256.slice(0, 4)}…${e.body.sha256.slice(-2)}`;
+    case "analysis":
+      return `analysed: ${e.body.headline}`;
+    case "check":
+      return `${e.body.title}: ${e.body.outcomeLabel}${e.body.note ? ` (${e.body.note})` : ""}`;
+    case "decision":
+      return `decided: ${e.body.title}. ${e.body.reason}`;
+    case "work":
+      return `work: ${e.body.text} (${e.body.minutes} min)`;
+    case "proof":
+      return `proof accepted: ${e.body.sentence}`;
+    case "handover":
+      return `handed over${e.body.remarks ? `: ${e.body.remarks}` : ""}`;
+    case "caution":
+      return `caution read: ${e.body.text}`;
+    case "note":
+      return e.body.text;
+    case "retraction":
+      return `took back an entry${e.body.reason ? `: ${e.body.reason}` : ""}`;
+  }
+}

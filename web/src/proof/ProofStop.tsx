@@ -1,0 +1,119 @@
+import type { EntryBodies } from "@gearsense/core/job";
+import { beforeAfterBars } from "@gearsense/core/report";
+import clsx from "clsx";
+import { lazy, Suspense } from "react";
+import { useNavigate } from "react-router";
+import { useProof } from "../api/queries.ts";
+import { FormStatus } from "../job/FormStatus.tsx";
+import { useJob } from "../job/job-context.tsx";
+import { useEntryForm } from "../job/useEntryForm.ts";
+import { Logs } from "../scan/ScanStop.tsx";
+import { useSettings } from "../settings/settings.tsx";
+import { Button, Notice, TextArea } from "../shared/controls.tsx";
+
+const BeforeAfterChart = lazy(() => import("./BeforeAfterChart.tsx"));
+
+const VERDICT: Record<string, string> = {
+  gone: "bg-clear-wash text-clear",
+  better: "bg-clear-wash text-clear",
+  same: "bg-caution-wash text-caution",
+  worse: "bg-stop-wash text-stop",
+  "not exercised": "bg-caution-wash text-caution",
+};
+
+/** The same drive after the repair, finding by finding, inside equal conditions. */
+export default function ProofStop() {
+  const { job } = useJob();
+  const { data, error } = useProof(job.id);
+  return (
+    <Logs role="after" title="Proof" importTitle="Drop the log of the drive after the repair here">
+      {error && (
+        <Notice tone="stop" live>
+          {error.message}
+        </Notice>
+      )}
+      {data && !data.before && <Notice tone="caution">No log from before the repair was analysed: there is nothing to compare with.</Notice>}
+      {data?.comparison && data.before && data.after && <Verdicts proof={{ ...data, before: data.before, after: data.after, comparison: data.comparison }} />}
+    </Logs>
+  );
+}
+
+type Proof = NonNullable<ReturnType<typeof useProof>["data"]>;
+type Compared = { [K in keyof Proof]: NonNullable<Proof[K]> };
+
+function Verdicts({ proof }: { proof: Compared }) {
+  const { job, state, mayEdit } = useJob();
+  const { show, system } = useSettings();
+  const navigate = useNavigate();
+  const { comparison, before, after } = proof;
+  const form = useEntryForm<{ note: string }>("proof", "proof", state.proof, { note: state.proof?.body.note ?? "" });
+  const open = comparison.findings.some((f) => f.verdict === "not exercised" || f.verdict === "same" || f.verdict === "worse");
+  const bars = beforeAfterBars({ ...comparison, fresh: [] }, system);
+  const accept = async () => {
+    const body: EntryBodies["proof"] = { beforeLogId: before.logId, afterLogId: after.logId, sentence: comparison.sentence, note: form.value.note };
+    if (await form.submit(body)) await navigate(`/jobs/${job.id}/handover`);
+  };
+  return (
+    <form
+      className="flex flex-col gap-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void accept();
+      }}
+    >
+      <div className="flex items-start justify-between gap-4">
+        <div>
+          <p className="label text-2xl leading-7">{comparison.sentence}</p>
+          <p className="text-quiet">
+            {before.fileName} against {after.fileName}
+          </p>
+        </div>
+        {mayEdit && (
+          <Button tone="primary" type="submit" disabled={form.pending} data-primary>
+            {state.proof ? "Accept anew" : "Accept the proof"}
+          </Button>
+        )}
+      </div>
+      <FormStatus form={form} />
+      {open && <Notice tone="caution">Not every finding is proved gone. A sign-off needs the conditions of the complaint.</Notice>}
+      <div className="grid items-start gap-4 xl:grid-cols-2">
+        <table className="w-full text-left">
+          <thead>
+            <tr className="border-b border-ink">
+              <th className="py-1">Finding and condition</th>
+              <th>Before</th>
+              <th>After</th>
+              <th>Limit</th>
+            </tr>
+          </thead>
+          {comparison.findings.map((f) => (
+            <tbody key={f.findingId}>
+              <tr>
+                <th colSpan={4} className="pt-2 text-left">
+                  <span className="mr-2 text-[17px]">{f.title}</span>
+                  <span className={clsx("label px-1.5", VERDICT[f.verdict])}>{f.verdict}</span>
+                  <span className="block text-sm font-medium text-quiet">{f.reason}</span>
+                </th>
+              </tr>
+              {f.groups.map((g) => (
+                <tr key={g.label} className="border-b border-rule">
+                  <td className="py-1 pr-2">{g.label}</td>
+                  <td className="figures pr-2">{show(g.before, f.quantity)}</td>
+                  <td className="figures pr-2">{g.after === undefined ? "not driven" : show(g.after, f.quantity)}</td>
+                  <td className="figures">{f.limit === undefined ? "–" : show(f.limit, f.quantity)}</td>
+                </tr>
+              ))}
+            </tbody>
+          ))}
+        </table>
+        {bars.length > 0 && (
+          <Suspense fallback={<p role="status">Drawing …</p>}>
+            <BeforeAfterChart bars={bars} />
+          </Suspense>
+        )}
+      </div>
+      {comparison.fresh.length > 0 && <Notice tone="caution" title="New in the second drive">{comparison.fresh.map((f) => f.title).join("; ")}</Notice>}
+      {mayEdit && <TextArea label="Note to the proof" hint="Road, load, leaks looked for again." value={form.value.note} onChange={(e) => form.set({ note: e.target.value })} rows={2} />}
+    </form>
+  );
+}

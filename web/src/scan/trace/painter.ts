@@ -1,0 +1,244 @@
+import { indexAtOrAfter, type Pyramid } from "@gearsense/core/log";
+import { gearName } from "@gearsense/core/unit";
+import { scaleLinear } from "d3-scale";
+import type { View } from "./view.ts";
+
+export interface Line {
+  readonly pyramid: Pyramid;
+  /** CSS colour */
+  readonly colour: string;
+  /** held between readings */
+  readonly step: boolean;
+}
+
+export interface Strip {
+  readonly label: string;
+  readonly unit: string;
+  readonly lines: readonly Line[];
+  readonly low: number;
+  readonly high: number;
+  /** from core unit to what is shown */
+  readonly toShown: (v: number) => number;
+}
+
+export interface Ribbon {
+  readonly spans: readonly { readonly gear: number; readonly startS: number; readonly endS: number }[];
+  /** spans in which the converter clutch works */
+  readonly clutch: readonly { readonly startS: number; readonly endS: number }[];
+  readonly faults: readonly { readonly startS: number; readonly endS: number }[];
+}
+
+export interface Palette {
+  readonly panel: string;
+  readonly ink: string;
+  readonly quiet: string;
+  readonly rule: string;
+  readonly action: string;
+  readonly wash: string;
+}
+
+export const RIBBON_PX = 46;
+export const AXIS_PX = 22;
+const GAP_PX = 6;
+
+/**
+ * Draws ribbon and strips on one canvas. Per frame it touches at most a few buckets a pixel, never all samples: the
+ * worker has made the lowest and highest value of every bucket, so no spike is lost.
+ */
+export class TracePainter {
+  private readonly context: CanvasRenderingContext2D;
+  private frame = 0;
+  private closed = false;
+
+  constructor(canvas: HTMLCanvasElement) {
+    const context = canvas.getContext("2d");
+    if (!context) throw new Error("this browser offers no canvas");
+    this.context = context;
+  }
+
+  /** Draws at the next frame; a later call before it replaces this one. */
+  request(draw: () => void): void {
+    cancelAnimationFrame(this.frame);
+    this.frame = requestAnimationFrame(() => {
+      if (!this.closed) draw();
+    });
+  }
+
+  close(): void {
+    this.closed = true;
+    cancelAnimationFrame(this.frame);
+  }
+
+  draw(width: number, height: number, view: View, strips: readonly Strip[], ribbon: Ribbon, palette: Palette): void {
+    const { context: c } = this;
+    const ratio = window.devicePixelRatio || 1;
+    const { canvas } = c;
+    if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
+      canvas.width = Math.round(width * ratio);
+      canvas.height = Math.round(height * ratio);
+    }
+    c.setTransform(ratio, 0, 0, ratio, 0, 0);
+    c.clearRect(0, 0, width, height);
+    const x = (t: number) => ((t - view.startS) / (view.endS - view.startS)) * width;
+    this.ribbon(width, x, view, ribbon, palette);
+    const top = RIBBON_PX + GAP_PX;
+    const each = (height - top - AXIS_PX) / Math.max(1, strips.length);
+    strips.forEach((s, i) => this.strip(s, top + i * each, each - GAP_PX, width, view, x, palette));
+    this.axis(height, width, view, x, palette);
+  }
+
+  private ribbon(width: number, x: (t: number) => number, view: View, ribbon: Ribbon, p: Palette): void {
+    const { context: c } = this;
+    c.textAlign = "center";
+    c.textBaseline = "middle";
+    for (const s of ribbon.spans) {
+      if (s.endS < view.startS || s.startS > view.endS) continue;
+      const a = Math.max(0, x(s.startS));
+      const b = Math.min(width, x(s.endS));
+      const hit = ribbon.faults.some((f) => f.startS < s.endS && f.endS > s.startS);
+      c.fillStyle = hit ? p.wash : p.panel;
+      c.fillRect(a, 1, Math.max(1, b - a), RIBBON_PX - 14);
+      c.strokeStyle = hit ? p.action : p.rule;
+      c.lineWidth = 1;
+      c.strokeRect(a + 0.5, 1.5, Math.max(0, b - a - 1), RIBBON_PX - 15);
+      if (b - a > 13) {
+        c.fillStyle = hit ? p.action : p.ink;
+        c.font = '600 20px "Barlow Condensed"';
+        c.fillText(gearName(s.gear), (a + b) / 2, (RIBBON_PX - 12) / 2);
+      }
+    }
+    // converter clutch: a hatched band under the gears
+    for (const s of ribbon.clutch) {
+      const a = Math.max(0, x(s.startS));
+      const b = Math.min(width, x(s.endS));
+      if (b <= a) continue;
+      c.save();
+      c.beginPath();
+      c.rect(a, RIBBON_PX - 10, b - a, 8);
+      c.clip();
+      c.strokeStyle = p.ink;
+      c.lineWidth = 1.2;
+      c.beginPath();
+      for (let h = a - (a % 6) - 8; h < b; h += 6) {
+        c.moveTo(h, RIBBON_PX - 1);
+        c.lineTo(h + 10, RIBBON_PX - 11);
+      }
+      c.stroke();
+      c.restore();
+      c.strokeStyle = p.quiet;
+      c.strokeRect(a + 0.5, RIBBON_PX - 9.5, Math.max(0, b - a - 1), 7);
+    }
+  }
+
+  private strip(s: Strip, top: number, height: number, width: number, view: View, x: (t: number) => number, p: Palette): void {
+    const { context: c } = this;
+    c.fillStyle = p.panel;
+    c.fillRect(0, top, width, height);
+    const y = scaleLinear([s.low, s.high], [top + height - 3, top + 5]);
+    c.strokeStyle = p.rule;
+    c.lineWidth = 1;
+    c.strokeRect(0.5, top + 0.5, width - 1, height - 1);
+    c.beginPath();
+    for (const tick of y.ticks(3)) {
+      const at = Math.round(y(tick)) + 0.5;
+      c.moveTo(0, at);
+      c.lineTo(width, at);
+    }
+    c.globalAlpha = 0.55;
+    c.stroke();
+    c.globalAlpha = 1;
+    c.save();
+    c.beginPath();
+    c.rect(0, top, width, height);
+    c.clip();
+    for (const line of s.lines) this.line(line, width, view, x, y);
+    c.restore();
+    c.font = '600 14px "Barlow Condensed"';
+    c.textBaseline = "top";
+    c.textAlign = "left";
+    const name = s.unit ? `${s.label}, ${s.unit}` : s.label;
+    c.fillStyle = p.panel;
+    c.globalAlpha = 0.8;
+    c.fillRect(4, top + 3, c.measureText(name).width + 8, 17);
+    c.globalAlpha = 1;
+    c.fillStyle = p.ink;
+    c.fillText(name, 8, top + 5);
+    c.textAlign = "right";
+    c.fillStyle = p.quiet;
+    c.fillText(String(Math.round(s.toShown(s.high))), width - 5, top + 4);
+    c.textBaseline = "bottom";
+    c.fillText(String(Math.round(s.toShown(s.low))), width - 5, top + height - 2);
+  }
+
+  private line(line: Line, width: number, view: View, x: (t: number) => number, y: (v: number) => number): void {
+    const { context: c } = this;
+    const { pyramid } = line;
+    const { timeS } = pyramid;
+    const from = Math.max(0, indexAtOrAfter(timeS, view.startS) - 1);
+    const to = Math.min(timeS.length, indexAtOrAfter(timeS, view.endS) + 1);
+    const perPixel = (to - from) / width;
+    let level = -1;
+    while (level + 1 < pyramid.levels.length && (pyramid.levels[level + 1]?.size ?? Infinity) <= perPixel) level++;
+    c.strokeStyle = line.colour;
+    c.lineWidth = 1.4;
+    c.lineJoin = "round";
+    c.beginPath();
+    let pen = false;
+    const put = (px: number, v: number) => {
+      if (Number.isNaN(v)) {
+        pen = false;
+        return;
+      }
+      if (pen) c.lineTo(px, y(v));
+      else c.moveTo(px, y(v));
+      pen = true;
+    };
+    const chosen = pyramid.levels[level];
+    if (!chosen) {
+      let last = Number.NaN;
+      for (let i = from; i < to; i++) {
+        const px = x(timeS[i] as number);
+        const v = pyramid.values[i] as number;
+        if (line.step && pen && !Number.isNaN(last)) put(px, last);
+        put(px, v);
+        last = v;
+      }
+    } else {
+      const { size, min, max } = chosen;
+      const end = Math.ceil(to / size);
+      for (let b = Math.floor(from / size); b < end; b++) {
+        const px = x(timeS[Math.min(timeS.length - 1, b * size + (size >> 1))] as number);
+        put(px, min[b] as number);
+        put(px, max[b] as number);
+      }
+    }
+    c.stroke();
+  }
+
+  private axis(height: number, width: number, view: View, x: (t: number) => number, p: Palette): void {
+    const { context: c } = this;
+    c.fillStyle = p.quiet;
+    c.font = '600 14px "Barlow Condensed"';
+    c.textBaseline = "bottom";
+    c.textAlign = "center";
+    for (const tick of scaleLinear([view.startS, view.endS], [0, width]).ticks(Math.max(3, Math.floor(width / 110)))) {
+      const px = x(tick);
+      if (px < 16 || px > width - 22) continue;
+      const minutes = Math.floor(tick / 60);
+      const seconds = (tick - minutes * 60).toFixed(view.endS - view.startS < 8 ? 1 : 0).padStart(2, "0");
+      c.fillText(view.endS > 90 ? `${minutes}:${seconds}` : `${tick.toFixed(view.endS - view.startS < 8 ? 1 : 0)} s`, px, height - 1);
+    }
+  }
+}
+
+/** Value of a channel at a time: the reading before it, or interpolated. @returns NaN outside or without a reading */
+export function valueAt(pyramid: Pyramid, t: number, step: boolean): number {
+  const i = indexAtOrAfter(pyramid.timeS, t);
+  const after = pyramid.values[i];
+  if (pyramid.timeS[i] === t || i === 0) return after ?? Number.NaN;
+  const before = pyramid.values[i - 1] ?? Number.NaN;
+  if (step || after === undefined || Number.isNaN(after)) return before;
+  const t0 = pyramid.timeS[i - 1] as number;
+  const share = (t - t0) / ((pyramid.timeS[i] as number) - t0);
+  return before + share * (after - before);
+}

@@ -1,0 +1,54 @@
+import type { ColumnMapping, ImportReport } from "@gearsense/core/log";
+import * as Comlink from "comlink";
+import type { Answer, LogWorker, Opened, Recorded } from "./messages.ts";
+
+/** A log that cannot be used; `code` as in core. */
+export class LogRefused extends Error {
+  readonly code: string;
+  constructor(code: string, message: string) {
+    super(message);
+    this.code = code;
+  }
+}
+
+function unwrap<T>(answer: Answer<T>): T {
+  if (answer.ok) return answer.value;
+  throw new LogRefused(answer.code, answer.message);
+}
+
+/** One open log in a thread of its own. Close it when it is no longer shown; closing also cancels what it is doing. */
+export class LogClient {
+  private readonly worker = new Worker(new URL("./log.worker.ts", import.meta.url), { type: "module" });
+  private readonly remote = Comlink.wrap<LogWorker>(this.worker);
+  private stop: (reason: Error) => void = () => {};
+  private readonly stopped = new Promise<never>((_, reject) => {
+    this.stop = reject;
+  });
+
+  constructor() {
+    // nobody may be waiting when it is closed
+    this.stopped.catch(() => {});
+    this.worker.onerror = (e) => this.stop(new Error(`The log could not be read: ${e.message || "the reader broke"}.`));
+  }
+
+  private run<T>(work: Promise<Answer<T>>): Promise<T> {
+    return Promise.race([work, this.stopped]).then(unwrap);
+  }
+
+  open(bytes: Uint8Array, onProgress: (share: number) => void): Promise<Opened> {
+    return this.run(this.remote.open(Comlink.transfer(bytes, [bytes.buffer as ArrayBuffer]), Comlink.proxy(onProgress)));
+  }
+
+  report(mapping: readonly ColumnMapping[]): Promise<ImportReport> {
+    return this.run(this.remote.report(mapping));
+  }
+
+  record(mapping: readonly ColumnMapping[]): Promise<Recorded> {
+    return this.run(this.remote.record(mapping));
+  }
+
+  close(): void {
+    this.worker.terminate();
+    this.stop(new DOMException("Cancelled", "AbortError"));
+  }
+}

@@ -1,0 +1,67 @@
+import type { SuspectsView } from "@gearsense/contract";
+import { checkEntry } from "@gearsense/core/suspect";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiFailure } from "../api/client.ts";
+import { useAddEntry } from "../api/queries.ts";
+import { useJob } from "../job/job-context.tsx";
+import { Cautions } from "../shared/Caution.tsx";
+import { Button, Choice, Notice, TextField } from "../shared/controls.tsx";
+import { Modal } from "../shared/Modal.tsx";
+
+type Check = SuspectsView["advice"]["checks"][number]["check"];
+
+/** How to make a check, its cautions before it, and its result. */
+export function RecordCheck({ check, onClose }: { check: Check; onClose: () => void }) {
+  const { job, state } = useJob();
+  const add = useAddEntry(job.id);
+  const [outcome, setOutcome] = useState<string | undefined>();
+  const [minutes, setMinutes] = useState(String(check.minutes));
+  const [note, setNote] = useState("");
+  const [missing, setMissing] = useState(false);
+  const standing = state.checks.find((c) => c.body.checkId === check.id);
+  const store = async () => {
+    if (!outcome) {
+      setMissing(true);
+      return;
+    }
+    const spent = Number(minutes);
+    try {
+      await add.mutateAsync({ kind: "check", body: checkEntry(check, outcome, minutes.trim() !== "" && Number.isFinite(spent) ? spent : null, note), baseSeq: standing?.seq ?? 0 });
+      toast("Result stored; the odds have moved.");
+      onClose();
+    } catch (error) {
+      if (!(error instanceof ApiFailure)) throw error;
+    }
+  };
+  return (
+    <Modal open onClose={onClose} title={check.title} description={`About ${check.minutes} min, ${check.intrusiveness}.`} wide>
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void store();
+        }}
+      >
+        <Cautions names={check.cautions} />
+        <p className="text-lg">{check.how}</p>
+        {add.error && (
+          <Notice tone="stop" title="Not stored" live>
+            {add.error.message}
+          </Notice>
+        )}
+        <Choice label="Result" value={outcome} options={check.outcomes.map((o) => ({ value: o.id, label: o.label }))} onChange={setOutcome} error={missing && !outcome ? "Choose what the check showed." : undefined} />
+        <div className="grid gap-3 sm:grid-cols-[120px_1fr]">
+          <TextField label="Minutes spent" inputMode="numeric" value={minutes} onChange={(e) => setMinutes(e.target.value)} />
+          <TextField label="Note or reading" value={note} onChange={(e) => setNote(e.target.value)} />
+        </div>
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Not now</Button>
+          <Button tone="primary" type="submit" disabled={add.isPending}>
+            Store the result
+          </Button>
+        </div>
+      </form>
+    </Modal>
+  );
+}

@@ -1,0 +1,113 @@
+import type { EntryBodies } from "@gearsense/core/job";
+import { Plus, Trash2 } from "lucide-react";
+import { useSuspects } from "../api/queries.ts";
+import { FormStatus } from "../job/FormStatus.tsx";
+import { useJob } from "../job/job-context.tsx";
+import { useEntryForm } from "../job/useEntryForm.ts";
+import { Cautions } from "../shared/Caution.tsx";
+import { Button, EmptyState, Heading, Notice, TextArea, TextField } from "../shared/controls.tsx";
+import { useMoney } from "../shared/useMoney.ts";
+import { Link } from "react-router";
+
+interface PartText {
+  name: string;
+  quantity: string;
+  cost: string;
+}
+interface WorkText {
+  text: string;
+  minutes: string;
+  parts: PartText[];
+}
+
+const EMPTY: WorkText = { text: "", minutes: "", parts: [] };
+const number = (t: string) => (t.trim() === "" ? Number.NaN : Number(t.replace(",", ".")));
+
+/** What was done, with which parts, in how many minutes. Cautions of the repair stand before it. */
+export default function WorkStop() {
+  const { job, state, mayEdit } = useJob();
+  const { data } = useSuspects(job.id);
+  const money = useMoney();
+  const form = useEntryForm<WorkText>("work", "work.new", undefined, EMPTY);
+  const decision = state.decision;
+  const repair = data?.advice.options.find((o) => o.repair.id === decision?.body.repairId)?.repair;
+  const { value, set, errors } = form;
+  const setPart = (i: number, patch: Partial<PartText>) => set({ parts: value.parts.map((p, k) => (k === i ? { ...p, ...patch } : p)) });
+  const submit = () => {
+    const body: EntryBodies["work"] = { text: value.text, minutes: number(value.minutes), parts: value.parts.map((p) => ({ name: p.name, quantity: number(p.quantity), cost: number(p.cost) })) };
+    return form.submit(body);
+  };
+  return (
+    <form
+      noValidate
+      onSubmit={(e) => {
+        e.preventDefault();
+        void submit();
+      }}
+    >
+      <Heading
+        title="Work"
+        actions={
+          mayEdit && (
+            <Button tone="primary" type="submit" disabled={form.pending} data-primary>
+              Store the work
+            </Button>
+          )
+        }
+      >
+        {decision ? `Decided: ${decision.body.title}` : "No decision has been recorded."}
+      </Heading>
+      <div className="flex flex-col gap-4">
+        {!state.level && repair?.costly && (
+          <Notice tone="caution" title="The fluid level is not recorded" actions={<Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>Record the level</Link>}>
+            This repair is costly, and a low level explains many faults.
+          </Notice>
+        )}
+        {!decision && (
+          <EmptyState title="Decide first">
+            <Link className="underline" to={`/jobs/${job.id}/decide`}>
+              Choose a repair with its reason
+            </Link>
+            , or record work that was done all the same.
+          </EmptyState>
+        )}
+        {mayEdit && repair && <Cautions names={repair.cautions} />}
+        {state.work.map((w) => (
+          <article key={w.id} className="border border-rule bg-panel p-3">
+            <p>{w.body.text}</p>
+            <p className="figures mt-1 text-quiet">
+              {w.body.minutes} min · {w.author}
+              {w.body.parts.length > 0 && ` · ${w.body.parts.map((p) => `${p.quantity} × ${p.name} ${money(p.cost)}`).join(", ")}`}
+            </p>
+          </article>
+        ))}
+        {mayEdit && (
+          <section aria-label="New work" className="flex flex-col gap-3 border border-rule bg-panel p-4">
+            <FormStatus form={form} />
+            <div className="grid gap-3 sm:grid-cols-[1fr_140px]">
+              <TextArea label="What was done and found" value={value.text} onChange={(e) => set({ text: e.target.value })} error={errors.text} />
+              <TextField label="Minutes" inputMode="numeric" value={value.minutes} onChange={(e) => set({ minutes: e.target.value })} error={errors.minutes} />
+            </div>
+            {value.parts.map((p, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a part line has no identity but its place
+              <div key={i} className="grid grid-cols-[1fr_90px_120px_auto] items-end gap-3">
+                <TextField label={`Part ${i + 1}`} value={p.name} onChange={(e) => setPart(i, { name: e.target.value })} error={errors[`parts.${i}.name`]} />
+                <TextField label="Quantity" inputMode="decimal" value={p.quantity} onChange={(e) => setPart(i, { quantity: e.target.value })} error={errors[`parts.${i}.quantity`] && "A number"} />
+                <TextField label="Each" inputMode="decimal" value={p.cost} onChange={(e) => setPart(i, { cost: e.target.value })} error={errors[`parts.${i}.cost`] && "A number"} />
+                <Button tone="quiet" onClick={() => set({ parts: value.parts.filter((_, k) => k !== i) })} aria-label={`Remove part ${i + 1}`}>
+                  <Trash2 aria-hidden="true" className="size-5" />
+                </Button>
+              </div>
+            ))}
+            <div>
+              <Button onClick={() => set({ parts: [...value.parts, { name: "", quantity: "1", cost: "" }] })}>
+                <Plus aria-hidden="true" className="size-5" />
+                Add a part
+              </Button>
+            </div>
+          </section>
+        )}
+      </div>
+    </form>
+  );
+}

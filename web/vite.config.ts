@@ -1,0 +1,11 @@
+import tailwindcss from "@tailwindcss/vite";
+import react from "@vitejs/plugin-react";
+import { defaultClientConditions, defineConfig } from "vite";
+
+export default defineConfig({
+  plugins: [react(), tailwindcss()],
+  resolve: { conditions: ["gearsense-source", ...defaultClientConditions] },
+  worker: { format: "es" },
+  build: { chunkSizeWarningLimit: 700 },
+  server: { host: "127.0.0.1", strictPort: true, proxy: { "/api": "http://127.0.0.1:4100" } },
+});
