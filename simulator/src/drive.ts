@@ -88,6 +88,7 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
   let gear = 1;
   let commanded = 1;
   let commandS = -10;
+  let holdUntilS = -10;
   let shift: { from: number; to: number; startS: number; endS: number; flare: number } | undefined;
   let pedal = 0;
   let torque = 0;
@@ -126,9 +127,11 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
       const downAt = 1020 + 900 * pedal;
       const after = commanded < top ? outputRpm * ratio(commanded + 1) : 0;
       let to = commanded;
-      if (commanded < top && sync > upAt && after > 1000 + 700 * pedal) to = commanded + 1;
+      if (commanded < top && t > holdUntilS && sync > upAt && after > 1000 + 700 * pedal) to = commanded + 1;
       else if (commanded > 1 && sync < downAt && outputRpm * ratio(commanded - 1) < 5400) to = commanded - 1;
       if (to !== commanded) {
+        // a gear asked for under power is kept a while: no hunting on a hill
+        if (to < commanded && pedal > 0.45) holdUntilS = t + 9;
         const label = `${name(commanded)}-${name(to)}`;
         const flareFault = to > commanded && torque > 30 ? flares.find((f) => f.shift === label) : undefined;
         const slowFault = slows.find((f) => f.shift === label);

@@ -4,7 +4,8 @@ import { analyseConverter, type ConverterAnalysis } from "./converter.ts";
 import { type Dropout, dropoutMask, findDropouts } from "./dropouts.ts";
 import { type Finding, makeFindings } from "./findings.ts";
 import { fittingFrame, type RatioFit } from "./fit.ts";
-import { analyseHeld, type HeldAnalysis } from "./held.ts";
+import { buildFrame } from "./frame.ts";
+import { analyseHeld, type HeldAnalysis, heldSlipRpm } from "./held.ts";
 import { findLimp, type Limp } from "./limp.ts";
 import { limitsOf } from "./limits.ts";
 import { analyseOscillation, type OscillationAnalysis } from "./oscillation.ts";
@@ -88,6 +89,13 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     findings: makeFindings(frame, parts),
     notes,
   };
+}
+
+/** Slip of the commanded gear as a channel, for the trace. @throws InputError as `analyseDrive` */
+export function slipChannel(recording: Recording, unit: Unit): { timeS: Float64Array; slipRpm: Float64Array; rateHz: number } {
+  const frame = buildFrame(recording, unit);
+  const mask = dropoutMask(frame, findDropouts(recording, frame));
+  return { timeS: frame.timeS, slipRpm: heldSlipRpm(frame, findShifts(frame, mask), mask), rateHz: frame.rateHz };
 }
 
 function gearSpans(timeS: Float64Array, gear: Float64Array): GearSpan[] {

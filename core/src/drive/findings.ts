@@ -77,7 +77,7 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
     ...limpFinding(frame, parts.limp),
     ...dropoutFindings(frame, parts.dropouts),
     ...gearFindings(frame, parts.held, parts.limp),
-    ...shiftFindings(frame, parts.shifts, parts.limp),
+    ...shiftFindings(frame, parts.shifts, parts.limp, new Set(parts.held.gears.filter((g) => g.slipping.length > 0).map((g) => g.gear))),
     ...oscillationFindings(frame, parts.oscillation),
     ...converterFindings(frame, parts.converter, parts.limp),
   ];
@@ -185,7 +185,8 @@ function gearFindings(frame: Frame, held: HeldAnalysis, limp: Limp | undefined):
   return out;
 }
 
-function shiftFindings(frame: Frame, shifts: readonly Shift[], limp: Limp | undefined): Finding[] {
+/** @param slipping - gears that slip: a shift into one of them says little of its own */
+function shiftFindings(frame: Frame, shifts: readonly Shift[], limp: Limp | undefined, slipping: ReadonlySet<string>): Finding[] {
   const limits = limitsOf(frame.unit);
   const byName = new Map<string, Shift[]>();
   for (const s of shifts) {
@@ -205,13 +206,14 @@ function shiftFindings(frame: Frame, shifts: readonly Shift[], limp: Limp | unde
         kind,
         title,
         subject,
-        severity: hits.length * 2 >= list.length || hits.length >= 2 ? "fault" : "notice",
+        severity: !slipping.has(list[0]?.to ?? "") && hits.length * 2 >= list.length ? "fault" : "notice",
         startS: hits[0]?.commandS ?? 0,
         endS: hits.at(-1)?.endS ?? 0,
         occurrences: hits.map((s) => ({ startS: s.commandS, endS: s.endS, value: of(s) })),
         conditions: { gears: [list[0]?.to ?? ""], torqueNm: range(hits.map((s) => s.torqueNm)), fluidC: range(hits.map((s) => s.fluidC)) },
         measures: [
           { name: measure, value: median(hits.map(of)), quantity },
+          { name: "in", value: hits.length, quantity: "count" },
           { name: "of shifts", value: list.length, quantity: "count" },
         ],
         limit: { value, quantity, source },

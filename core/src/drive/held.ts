@@ -36,9 +36,9 @@ export interface GearSummary {
   /** highest torque held without slip for at least half a second in all, N·m */
   readonly cleanTorqueNm: number | undefined;
   readonly cleanSeconds: number;
-  /** torque at which slip begins: least squares of slip on torque, N·m; undefined when slip does not grow with it */
+  /** torque at which slip begins, N·m, see `fitHinge`; undefined when slip does not grow with it */
   readonly onsetTorqueNm: number | undefined;
-  /** slope of that line; undefined with fewer than eight slipping samples */
+  /** how slip grows above it; undefined with fewer than eight slipping samples */
   readonly rpmPerNm: number | undefined;
   readonly lowestSlipFluidC: number | undefined;
   readonly lowestSlipTorqueNm: number | undefined;
@@ -190,7 +190,7 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
     const clean = index.filter((i) => !inSpan[i] && !steadyWrong[i] && Math.abs(smooth[i] as number) <= slipLimit.value && (load[i] as number) > 0.05);
     const wrongIndex = index.filter((i) => steadyWrong[i]);
     const slipIndex = index.filter((i) => inSpan[i]);
-    const fit = torqueNm && slipIndex.length >= 8 ? fitLine(slipIndex.map((i) => torqueNm[i] as number), slipIndex.map((i) => smooth[i] as number)) : undefined;
+    const fit = torqueNm && slipIndex.length >= 8 ? fitHinge(index.filter((i) => !steadyWrong[i]).map((i) => [torqueNm[i] as number, smooth[i] as number] as const)) : undefined;
     const seconds = index.reduce((sum, i) => sum + stepOf(i), 0);
     const cleanTorque = torqueNm && clean.length > 0 ? topHeld(clean.map((i) => torqueNm[i] as number), frame.rateHz) : undefined;
     return {
@@ -201,8 +201,8 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
       obtained: wrongIndex.length > 0 ? forward[(steadyWrong[wrongIndex[0] as number] as number) - 1]?.name : undefined,
       cleanTorqueNm: cleanTorque,
       cleanSeconds: clean.reduce((sum, i) => sum + stepOf(i), 0),
-      onsetTorqueNm: fit && fit.slope > 0 ? -fit.intercept / fit.slope : undefined,
-      rpmPerNm: fit?.slope,
+      onsetTorqueNm: fit && fit.rpmPerNm > 0 ? fit.onsetTorqueNm : undefined,
+      rpmPerNm: fit?.rpmPerNm,
       lowestSlipFluidC: fluidC && finite(quantile(slipIndex.map((i) => fluidC[i] as number), 0.05)),
       lowestSlipTorqueNm: torqueNm && finite(quantile(slipIndex.map((i) => torqueNm[i] as number), 0.05)),
     };
@@ -218,18 +218,42 @@ function topHeld(torques: number[], rateHz: number): number | undefined {
   return sorted.length >= back ? sorted[sorted.length - back] : undefined;
 }
 
-/** Ordinary least squares y = intercept + slope · x. @returns undefined when x does not vary */
-export function fitLine(x: readonly number[], y: readonly number[]): { slope: number; intercept: number } | undefined {
-  const n = x.length;
-  const mx = x.reduce((a, b) => a + b, 0) / n;
-  const my = y.reduce((a, b) => a + b, 0) / n;
-  let sxx = 0;
-  let sxy = 0;
-  for (let i = 0; i < n; i++) {
-    sxx += ((x[i] as number) - mx) ** 2;
-    sxy += ((x[i] as number) - mx) * ((y[i] as number) - my);
+const HINGE_STEPS = 60;
+
+/**
+ * Fits slip = k · max(0, torque − onset) to all samples in which a gear should hold: least squares, k in closed form for
+ * each onset of a grid over the torques seen. Clean samples belong to the fit: slipping ones alone would be chosen by
+ * what is fitted and flatten the slope.
+ * @param points - torque N·m and slip rpm; pairs with a missing value are left out
+ * @returns undefined when torque hardly varies or fewer than 20 pairs remain
+ */
+export function fitHinge(points: readonly (readonly [number, number])[]): { onsetTorqueNm: number; rpmPerNm: number } | undefined {
+  const known = points.filter(([t, s]) => Number.isFinite(t) && Number.isFinite(s));
+  const range = extent(known.map(([t]) => t));
+  if (known.length < 20 || !range || range[1] - range[0] < 5) return undefined;
+  const [low, high] = range;
+  let best: { onsetTorqueNm: number; rpmPerNm: number; gain: number } | undefined;
+  for (let step = 0; step < HINGE_STEPS; step++) {
+    const onset = low + ((high - low) * step) / HINGE_STEPS;
+    let sh = 0;
+    let hh = 0;
+    for (const [t, s] of known) {
+      if (t <= onset) continue;
+      sh += s * (t - onset);
+      hh += (t - onset) ** 2;
+    }
+    // the sum of squares falls by sh² / hh: the best onset is where it falls most
+    const gain = hh > 0 ? (sh * sh) / hh : 0;
+    if (!best || gain > best.gain) best = { onsetTorqueNm: onset, rpmPerNm: hh > 0 ? sh / hh : 0, gain };
   }
-  if (!(sxx / n > 1)) return undefined;
-  const slope = sxy / sxx;
-  return { slope, intercept: my - slope * mx };
+  return best && { onsetTorqueNm: best.onsetTorqueNm, rpmPerNm: best.rpmPerNm };
+}
+
+/**
+ * Slip of the commanded gear over time, NaN where a gear is not meant to be held or a speed cannot be believed. Made
+ * from what the analysis itself judges.
+ */
+export function heldSlipRpm(frame: Frame, shifts: readonly Shift[], mask: Uint8Array): Float64Array {
+  const settled = settledMask(frame, shifts, mask);
+  return frame.inputRpm.map((input, i) => (settled[i] ? input - syncRpm(frame, frame.gear[i] as number, i) : Number.NaN));
 }

@@ -86,7 +86,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     const group: Group = { gear: gearName(code), load: loadBand(load[mid] as number), temperature: temperatureBand(fluidC?.[mid]) };
     const key = groupKey(group);
     const entry = groups.get(key) ?? { group, peaks: [] };
-    entry.peaks.push(prominent ? peak : { ...peak, peakToPeak: 0 });
+    entry.peaks.push(peak);
     groups.set(key, entry);
     if (prominent) {
       windows.push({
@@ -107,8 +107,8 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     clutchWorking: [...groups.values()].map(({ group, peaks }) => ({
       ...group,
       seconds: peaks.length * HOP_S,
-      peakToPeakRpm: quantile(peaks.map((p) => p.peakToPeak), 0.9),
-      frequencyHz: finite(median(peaks.filter((p) => p.peakToPeak > 0).map((p) => p.frequencyHz))),
+      peakToPeakRpm: quantile(peaks.map((p) => p.peakToPeak), 0.75),
+      frequencyHz: finite(median(peaks.filter((p) => p.prominence >= MIN_PROMINENCE).map((p) => p.frequencyHz))),
     })),
     openPeakToPeakRpm: finite(quantile(openPeaks, 0.9)),
   };

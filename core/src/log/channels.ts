@@ -41,6 +41,7 @@ export const CHANNELS: readonly ChannelSpec[] = [
   spec("tcc_command", "Converter clutch command", "percent", [0, 101], ["tcc command", "converter clutch command", "tcc duty", "lockup command", "tcc cmd", "lock up duty", "converter clutch duty"]),
   spec("tcc_pressure_kpa", "Converter clutch pressure", "pressure", [0, 3000], ["tcc pressure", "converter clutch pressure", "lockup pressure"]),
   spec("tcc_slip_rpm", "Converter slip", "speed-rpm", [-6000, 6000], ["tcc slip", "converter slip", "slip speed", "tcc slip speed", "torque converter slip"]),
+  spec("gear_slip_rpm", "Slip in gear", "speed-rpm", [-6000, 6000], []),
   spec("line_pressure_kpa", "Line pressure", "pressure", [0, 4000], ["line pressure", "main pressure", "line pressure commanded", "pressure line", "epc pressure"]),
   spec("line_pressure_measured_kpa", "Line pressure measured", "pressure", [0, 4000], ["line pressure measured", "line pressure actual", "main pressure measured"]),
   spec("fluid_c", "Fluid temperature", "temperature", [-50, 200], ["fluid temperature", "trans fluid temp", "transmission fluid temperature", "tft", "atf temp", "oil temp", "fluid temp", "transmission temperature", "atf temperature", "gearbox oil temperature"]),

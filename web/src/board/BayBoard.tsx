@@ -32,7 +32,13 @@ function Card({ job }: { job: JobSummaryView }) {
         </div>
         <p className="mt-1 line-clamp-2">{job.complaint}</p>
         <p className="label mt-2 text-[15px]">
-          {job.stage === "closed" ? "Closed" : STOP_LABELS[job.stage]} · <span className="text-action">waits for {job.waitsFor}</span>
+          {job.stage === "closed" ? (
+          <span className="text-clear">Handed over</span>
+        ) : (
+          <>
+            {STOP_LABELS[job.stage]} · <span className="text-action">waits for {job.waitsFor}</span>
+          </>
+        )}
         </p>
         <p className="mt-1 text-sm text-quiet">
           {job.unitName} · {show(job.odometerKm, "distance")} · {formatDistanceToNowStrict(new Date(job.lastEntryAt))} ago

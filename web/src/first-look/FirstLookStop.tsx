@@ -9,8 +9,10 @@ import { Cautions } from "../shared/Caution.tsx";
 import { Button, Choice, Heading, TextField } from "../shared/controls.tsx";
 import { Codes } from "./Codes.tsx";
 
-type Level = EntryBodies["level"];
-type Fluid = EntryBodies["fluid"];
+/** Nothing is chosen beforehand: a reading that nobody made must not be stored by a slip of the hand. */
+type Unread<T, K extends keyof T> = Omit<T, K> & { [P in K]: T[P] | undefined };
+type Level = Unread<EntryBodies["level"], "state">;
+type Fluid = Unread<EntryBodies["fluid"], "colour" | "smell">;
 
 /** Typed text of a number beside its value, so that "1." or "−" can stand while typing. */
 export function NumberField({ label, value, onChange, error, hint }: { label: string; value: number | null; onChange: (v: number | null) => void; error?: string | undefined; hint?: string }) {
@@ -52,7 +54,7 @@ function LevelForm() {
   const { job, state, mayEdit } = useJob();
   const { system, showRange, show } = useSettings();
   const { level } = job.unit.fluid;
-  const form = useEntryForm<Level>("level", "level", state.level, state.level?.body ?? { state: "ok", method: level.method, fluidC: null, litresFromFull: null, engineRunning: true, note: "" });
+  const form = useEntryForm<Level>("level", "level", state.level, state.level?.body ?? { state: undefined, method: level.method, fluidC: null, litresFromFull: null, engineRunning: true, note: "" });
   const v = form.value;
   const outside = v.fluidC !== null && (v.fluidC < level.windowC[0] || v.fluidC > level.windowC[1]);
   return (
@@ -92,6 +94,7 @@ function LevelForm() {
               { value: "not-readable", label: "Not readable" },
             ]}
             onChange={(s) => form.set({ state: s })}
+            error={form.errors.state && "Choose what was read."}
           />
           <Choice
             label="Engine"
@@ -128,7 +131,7 @@ function LevelForm() {
 
 function FluidForm() {
   const { state, mayEdit } = useJob();
-  const form = useEntryForm<Fluid>("fluid", "fluid", state.fluid, state.fluid?.body ?? { colour: "amber", smell: "none", note: "" });
+  const form = useEntryForm<Fluid>("fluid", "fluid", state.fluid, state.fluid?.body ?? { colour: undefined, smell: undefined, note: "" });
   const v = form.value;
   return (
     <form
@@ -160,6 +163,7 @@ function FluidForm() {
             { value: "milky", label: "Milky" },
           ]}
           onChange={(colour) => form.set({ colour })}
+          error={form.errors.colour && "Choose a colour."}
         />
         <Choice
           label="Smell"
@@ -170,6 +174,7 @@ function FluidForm() {
             { value: "burnt", label: "Burnt" },
           ]}
           onChange={(smell) => form.set({ smell })}
+          error={form.errors.smell && "Choose a smell."}
         />
       </fieldset>
       <p className="text-sm text-quiet">The dye differs from fluid to fluid: darkness alone proves nothing.</p>

@@ -44,7 +44,7 @@ function Mark({ state, active }: { state: StopInfo["state"]; active: boolean }) 
   }
   if (state === "in hand") {
     return (
-      <span className={clsx(frame, "border-transparent bg-ground text-action")}>
+      <span className={clsx(frame, "border-transparent text-action")}>
         <Diamond aria-hidden="true" className="size-5 fill-current" />
       </span>
     );

@@ -3,11 +3,11 @@ import clsx from "clsx";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useSuspects } from "../api/queries.ts";
+import { percent } from "../shared/percent.ts";
 import { useJob } from "./job-context.tsx";
 
 type Suspect = SuspectsView["ranking"]["suspects"][number];
 
-const percent = (p: number) => `${Math.round(p * 100)} %`;
 const SHOWN = 5;
 
 /** Weight of evidence as a factor: ×6.2 speaks for, ÷1.6 against. */
@@ -44,7 +44,7 @@ function Strip({ data }: { data: SuspectsView }) {
       {chart.reading.cleared.length > 0 && (
         <div className="mt-3 border-t border-ink pt-2">
           <h3 className="text-[16px]">Cleared by driving</h3>
-          <p className="label text-clear">{chart.reading.cleared.filter((e) => !chart.reading.accused.includes(e)).join(" · ") || "nothing yet"}</p>
+          <p className="label text-clear">{chart.reading.cleared.join(" · ")}</p>
         </div>
       )}
     </>
@@ -59,7 +59,7 @@ function Row({ suspect, before }: { suspect: Suspect; before: number | undefined
       <Popover.Trigger className="block min-h-11 w-full text-left">
         <span className="flex items-baseline justify-between gap-2">
           <span className="label leading-5">{suspect.title}</span>
-          <span className="figures text-xl">{percent(now)}</span>
+          <span className="figures shrink-0 text-xl whitespace-nowrap">{percent(now)}</span>
         </span>
         <span aria-hidden="true" className="relative mt-1 block h-2.5 bg-rule">
           <span className="moves absolute inset-y-0 left-0 bg-ink" style={{ width: `${now * 100}%` }} />
@@ -68,7 +68,7 @@ function Row({ suspect, before }: { suspect: Suspect; before: number | undefined
         {change !== 0 && (
           <span className={clsx("figures mt-0.5 flex items-center gap-0.5 text-[14px]", change > 0 ? "text-action" : "text-clear")}>
             {change > 0 ? <ArrowUp aria-hidden="true" className="size-3.5" /> : <ArrowDown aria-hidden="true" className="size-3.5" />}
-            {Math.abs(change)} points with the last entry
+            {Math.abs(change)} {Math.abs(change) === 1 ? "point" : "points"} with the last entry
           </span>
         )}
       </Popover.Trigger>

@@ -35,7 +35,7 @@ export function Timeline() {
     <footer className="no-print border-t border-ink bg-panel">
       <button type="button" onClick={() => setOpen((o) => !o)} aria-expanded={open} className="flex min-h-11 w-full items-center gap-4 px-4 text-left">
         {open ? <ChevronDown aria-hidden="true" className="size-5" /> : <ChevronUp aria-hidden="true" className="size-5" />}
-        <span className="label">Timeline · {entries.length} entries</span>
+        <span className="label">Timeline · {entries.length} {entries.length === 1 ? "entry" : "entries"}</span>
         {last && (
           <span className="truncate text-quiet">
             {format(new Date(last.at), "d MMM HH:mm")} {last.author}: {entrySummary(last)}

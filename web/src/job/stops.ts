@@ -1,4 +1,5 @@
 import type { JobView } from "@gearsense/contract";
+import { percent } from "../shared/percent.ts";
 import { foldJob, type JobState, STAGES } from "@gearsense/core/job";
 
 export type StopId = (typeof STAGES)[number];
@@ -40,7 +41,7 @@ export function stopsOf(state: JobState, topShare: number | undefined): StopInfo
     intake: [state.intake ? "done" : "untouched", state.intake ? plural(state.intake.body.symptoms.length, "sign") : ""],
     "first-look": [state.level ? "done" : state.fluid || state.codes.length > 0 ? "in hand" : "untouched", state.level ? LEVEL_WORDS[state.level.body.state] : ""],
     scan: [analysed.length > 0 ? "done" : before.length > 0 ? "in hand" : "untouched", analysed.length > 0 ? plural(findings, "finding") : ""],
-    suspects: [state.decision ? "done" : analysed.length > 0 || state.checks.length > 0 ? "in hand" : "untouched", topShare === undefined ? "" : `${Math.round(topShare * 100)} %`],
+    suspects: [state.decision ? "done" : analysed.length > 0 || state.checks.length > 0 ? "in hand" : "untouched", topShare === undefined ? "" : percent(topShare)],
     decide: [state.decision ? "done" : "untouched", state.decision ? `${Math.round(state.decision.body.cures * 100)} % cure` : ""],
     work: [state.work.length > 0 ? "done" : state.decision ? "in hand" : "untouched", minutes > 0 ? `${(minutes / 60).toFixed(1)} h` : ""],
     proof: [state.proof ? "done" : state.work.length > 0 ? "in hand" : "untouched", state.proof ? "accepted" : ""],

@@ -12,8 +12,11 @@ import { useTrace } from "./useTrace.ts";
 export function LogView({ log }: { log: EntryOf<"log"> }) {
   const { job } = useJob();
   const { logId } = log.body;
+  // the job is fetched again and again: its unit stays the same
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a unit file never changes within a version
+  const unit = useMemo(() => job.unit, [job.unit.id, job.unit.version]);
   const { data, error } = useAnalysis(job.id, logId);
-  const trace = useTrace(job.id, logId, data?.mapping);
+  const trace = useTrace(job.id, logId, data?.mapping, unit);
   const [selected, setSelected] = useState<string | undefined>();
   const analysis = data?.analysis;
   const marks = useMemo(() => marksOf(analysis?.findings ?? []), [analysis]);
@@ -36,7 +39,7 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
   return (
     <div className="flex flex-col gap-4">
       <p className="text-quiet">
-        {log.body.fileName} · {analysis.rateHz.toFixed(0)} Hz · {data.mapping.filter((m) => m.channel).length} channels · {Math.floor(analysis.durationS / 60)} min {Math.round(analysis.durationS % 60)} s · {analysis.shifts.length} shifts · ratios agree in {Math.round(analysis.ratioFit.share * 100)} % of the steady driving · file kept unchanged
+        {log.body.fileName} · {analysis.rateHz.toFixed(0)} Hz · {data.mapping.filter((m) => m.channel).length} channels · {Math.floor(analysis.durationS / 60)} min {Math.round(analysis.durationS % 60)} s · {analysis.shifts.length} shifts · ratios agree in {Math.round(analysis.ratioFit.share * 100)} % of the steady driving
       </p>
       {trace.state === "loading" && <Progress label="Reading the log for the trace" share={trace.share} />}
       {trace.state === "failed" && (
@@ -44,7 +47,7 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
           {trace.message}
         </Notice>
       )}
-      {trace.state === "ready" && <Trace strips={trace.recorded.strips} ribbon={ribbon} durationS={analysis.durationS} marks={marks} selected={selected} onSelect={setSelected} height={400} />}
+      {trace.state === "ready" && <Trace strips={trace.recorded.strips} ribbon={ribbon} durationS={analysis.durationS} marks={marks} selected={selected} onSelect={setSelected} height={430} />}
       <section aria-label="Findings">
         <h2 className="text-xl">{findings.length === 0 ? "No finding over a limit" : `${findings.length} finding${findings.length === 1 ? "" : "s"}`}</h2>
         {findings.length > 0 && <FindingsTable findings={findings} selected={selected} onSelect={setSelected} />}

@@ -1,4 +1,5 @@
 import type { ColumnMapping } from "@gearsense/core/log";
+import type { Unit } from "@gearsense/core/unit";
 import { useEffect, useState } from "react";
 import { callBytes } from "../api/client.ts";
 import { LogClient } from "./worker/client.ts";
@@ -7,7 +8,7 @@ import type { Recorded } from "./worker/messages.ts";
 type Loaded = { readonly state: "loading"; readonly share: number } | { readonly state: "ready"; readonly recorded: Recorded } | { readonly state: "failed"; readonly message: string };
 
 /** Fetches a stored log and makes its strips in a worker, by the mapping it was analysed with. */
-export function useTrace(jobId: string, logId: string, mapping: readonly ColumnMapping[] | undefined): Loaded {
+export function useTrace(jobId: string, logId: string, mapping: readonly ColumnMapping[] | undefined, unit: Unit): Loaded {
   const [loaded, setLoaded] = useState<Loaded>({ state: "loading", share: 0 });
   useEffect(() => {
     if (!mapping) return;
@@ -17,7 +18,7 @@ export function useTrace(jobId: string, logId: string, mapping: readonly ColumnM
     const load = async () => {
       const bytes = await callBytes("rawLog", { jobId, logId }, abort.signal);
       await client.open(bytes, (share) => setLoaded((l) => (l.state === "loading" ? { state: "loading", share } : l)));
-      const recorded = await client.record(mapping);
+      const recorded = await client.record(mapping, unit);
       if (!abort.signal.aborted) setLoaded({ state: "ready", recorded });
     };
     load().catch((error: unknown) => {
@@ -27,6 +28,6 @@ export function useTrace(jobId: string, logId: string, mapping: readonly ColumnM
       abort.abort();
       client.close();
     };
-  }, [jobId, logId, mapping]);
+  }, [jobId, logId, mapping, unit]);
   return loaded;
 }

@@ -1,5 +1,5 @@
 import type { SuspectsView } from "@gearsense/contract";
-import { outcomePercent } from "./suspects-text.ts";
+import { percent } from "../shared/percent.ts";
 
 type NextCheck = SuspectsView["advice"]["checks"][number];
 
@@ -24,14 +24,14 @@ export function CheckTree({ next, money }: { next: NextCheck; money: (n: number)
         {branches.map((b) => (
           <li key={b.outcome} className="border border-rule bg-panel p-2.5">
             <p className="label">
-              {b.label} · <span className="figures">{outcomePercent(b.probability)}</span>
+              {b.label} · <span className="figures">{percent(b.probability)}</span>
             </p>
             <p>
               {b.then.kind === "check" ? "then check: " : "then: "}
               {b.then.title}
             </p>
             <p className="figures text-[15px] text-quiet">
-              {b.then.kind === "repair" ? `cures ${outcomePercent(b.then.cures)} · ` : ""}expected {money(b.then.expectedCost)}
+              {b.then.kind === "repair" ? `cures ${percent(b.then.cures)} · ` : ""}expected {money(b.then.expectedCost)}
             </p>
           </li>
         ))}

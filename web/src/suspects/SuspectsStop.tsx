@@ -5,6 +5,7 @@ import { useSuspects } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Weights } from "../job/OddsStrip.tsx";
 import { Button, EmptyState, Heading, Notice } from "../shared/controls.tsx";
+import { percent } from "../shared/percent.ts";
 import { useMoney } from "../shared/useMoney.ts";
 import { ApplicationChart } from "./ApplicationChart.tsx";
 import { CheckTree } from "./CheckTree.tsx";
@@ -80,9 +81,20 @@ export default function SuspectsStop() {
               <>
                 <p className="label text-lg">{repair.repair.title}</p>
                 <p className="figures text-lg">
-                  cures {Math.round(repair.cures * 100)} % · {money(repair.cost)} · expected {money(repair.expectedCost)} in all
+                  cures {percent(repair.cures)} · {money(repair.cost)} · expected {money(repair.expectedCost)} in all
                 </p>
                 <p className="text-quiet">No open check would lower the expected cost.</p>
+                <h3 className="text-[17px]">Instead</h3>
+                <ul>
+                  {data.advice.options.slice(1, 4).map((o) => (
+                    <li key={o.repair.id} className="border-b border-rule py-1.5">
+                      {o.repair.title}
+                      <span className="figures block text-[15px] text-quiet">
+                        cures {percent(o.cures)} · {money(o.cost)} · expected {money(o.expectedCost)} in all
+                      </span>
+                    </li>
+                  ))}
+                </ul>
               </>
             ) : (
               next && (

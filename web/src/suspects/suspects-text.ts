@@ -16,5 +16,3 @@ export function chartSentence(unit: JobView["unit"], chart: SuspectsView["chart"
   if (first.length > 1) return { title: "Two elements together explain the gears that fail", detail: first.map(name).join(" and ") };
   return { title: "One part explains every gear that fails and every gear that holds", detail: `${name(first[0] as string)}: ${list(bad)} fail; ${list(good) || "no gear"} ${good.length === 1 ? "holds" : "hold"} under the same load without it.` };
 }
-
-export const outcomePercent = (p: number) => (p > 0 && p < 0.01 ? "under 1 %" : p > 0.99 && p < 1 ? "over 99 %" : `${Math.round(p * 100)} %`);

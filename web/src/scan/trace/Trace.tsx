@@ -4,7 +4,7 @@ import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useLayou
 import { useSettings } from "../../settings/settings.tsx";
 import { Button } from "../../shared/controls.tsx";
 import type { StripData } from "../worker/messages.ts";
-import { AXIS_PX, type Palette, RIBBON_PX, type Ribbon, TracePainter, valueAt } from "./painter.ts";
+import { AXIS_PX, type Palette, RIBBON_PX, type Ribbon, stripTops, TracePainter, valueAt } from "./painter.ts";
 import { makeStrips } from "./strips.ts";
 import { around, pan, show, type View, whole, zoom } from "./view.ts";
 
@@ -34,6 +34,18 @@ interface Props {
   readonly height: number;
 }
 
+/** Flags of the marks in sight, side by side where they would hide each other. */
+function placeFlags(marks: readonly Mark[], x: (t: number) => number, width: number): { mark: Mark; leftPx: number }[] {
+  const inSight = marks.map((mark) => ({ mark, leftPx: x((mark.startS + mark.endS) / 2) })).filter((f) => f.leftPx >= 0 && f.leftPx <= width);
+  inSight.sort((a, b) => a.leftPx - b.leftPx);
+  let last = -Infinity;
+  return inSight.map(({ mark, leftPx }) => {
+    last = Math.max(leftPx, last + FLAG_PX, FLAG_PX / 2);
+    return { mark, leftPx: Math.min(last, width - FLAG_PX / 2) };
+  });
+}
+
+const FLAG_PX = 25;
 const READOUT_PX = 150;
 const token = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
@@ -149,12 +161,13 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
   };
 
   const x = (t: number) => ((t - view.startS) / (view.endS - view.startS)) * width;
-  const stripHeight = (height - RIBBON_PX - 6 - AXIS_PX) / Math.max(1, strips.length);
+  const tops = stripTops(strips, height);
+  const flags = placeFlags(marks, x, width);
   const middle = (view.startS + view.endS) / 2;
   return (
     <section aria-label="Trace of the drive">
       <div className="mb-1.5 flex items-center justify-between gap-2">
-        <p className="text-sm text-quiet">Drag to zoom, wheel to zoom, drag the ribbon to pan. Arrow keys walk from finding to finding, with Shift they pan; + − 0.</p>
+        <p className="text-sm text-quiet">Drag or wheel to zoom, drag the ribbon to pan; arrow keys walk the findings.</p>
         <div className="flex gap-1">
           <Button tone="quiet" className="px-2.5" onClick={() => walk(-1)} aria-label="Previous finding">
             <ChevronLeft aria-hidden="true" className="size-5" />
@@ -197,30 +210,26 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
             {cursorS !== undefined && <div aria-hidden="true" className="pointer-events-none absolute top-0 w-px bg-ink" style={{ left: x(cursorS), height: height - AXIS_PX }} />}
             {box && <div aria-hidden="true" className="pointer-events-none absolute border border-action bg-action/15" style={{ left: Math.min(box.from, box.to), width: Math.abs(box.to - box.from), top: RIBBON_PX, height: height - RIBBON_PX - AXIS_PX }} />}
           </div>
-          {marks.map((m) => {
-            const at = x((m.startS + m.endS) / 2);
-            if (at < 0 || at > width) return null;
-            return (
-              <button
-                key={m.findingId}
-                type="button"
-                onClick={() => onSelect(m.findingId)}
-                aria-label={`Finding ${m.number}: ${m.title}`}
-                aria-pressed={m.findingId === selected}
-                className="figures absolute z-10 grid h-6 w-6 -translate-x-1/2 place-items-center border-2 border-panel bg-action text-[15px] leading-none text-on-action aria-pressed:bg-slate aria-pressed:text-on-slate"
-                style={{ left: Math.min(width - 12, Math.max(12, at)), top: RIBBON_PX - 4 }}
-              >
-                {m.number}
-              </button>
-            );
-          })}
+          {flags.map(({ mark: m, leftPx }) => (
+            <button
+              key={m.findingId}
+              type="button"
+              onClick={() => onSelect(m.findingId)}
+              aria-label={`Finding ${m.number}: ${m.title}`}
+              aria-pressed={m.findingId === selected}
+              className="figures absolute z-10 grid h-6 w-6 -translate-x-1/2 place-items-center border-2 border-panel bg-action text-[15px] leading-none text-on-action aria-pressed:bg-slate aria-pressed:text-on-slate"
+              style={{ left: leftPx, top: RIBBON_PX - 4 }}
+            >
+              {m.number}
+            </button>
+          ))}
         </div>
         <div aria-live="off" className="relative shrink-0 pl-2" style={{ width: READOUT_PX, height }}>
           <p className="figures text-lg" style={{ height: RIBBON_PX }}>
             {cursorS === undefined ? "" : `${cursorS.toFixed(2)} s`}
           </p>
           {strips.map((s, i) => (
-            <div key={s.label} className="absolute right-0 left-2" style={{ top: RIBBON_PX + 6 + i * stripHeight }}>
+            <div key={s.label} className="absolute right-0 left-2" style={{ top: tops[i]?.top ?? 0 }}>
               {s.channels.map((c, k) => {
                 const v = cursorS === undefined ? Number.NaN : valueAt((s.lines[k] as (typeof s.lines)[number]).pyramid, cursorS, false);
                 return (

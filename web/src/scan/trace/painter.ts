@@ -19,6 +19,8 @@ export interface Strip {
   readonly high: number;
   /** from core unit to what is shown */
   readonly toShown: (v: number) => number;
+  /** height against the other strips */
+  readonly weight: number;
 }
 
 export interface Ribbon {
@@ -40,6 +42,20 @@ export interface Palette {
 export const RIBBON_PX = 46;
 export const AXIS_PX = 22;
 const GAP_PX = 6;
+const TICK_STEPS_S = [0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300];
+
+/** Where each strip stands, below the ribbon and above the axis. */
+export function stripTops(strips: readonly Strip[], height: number): { top: number; size: number }[] {
+  const total = strips.reduce((s, x) => s + x.weight, 0);
+  let top = RIBBON_PX + GAP_PX;
+  const room = height - top - AXIS_PX;
+  return strips.map((s) => {
+    const share = (room * s.weight) / total;
+    const place = { top, size: share - GAP_PX };
+    top += share;
+    return place;
+  });
+}
 
 /**
  * Draws ribbon and strips on one canvas. Per frame it touches at most a few buckets a pixel, never all samples: the
@@ -81,9 +97,7 @@ export class TracePainter {
     c.clearRect(0, 0, width, height);
     const x = (t: number) => ((t - view.startS) / (view.endS - view.startS)) * width;
     this.ribbon(width, x, view, ribbon, palette);
-    const top = RIBBON_PX + GAP_PX;
-    const each = (height - top - AXIS_PX) / Math.max(1, strips.length);
-    strips.forEach((s, i) => this.strip(s, top + i * each, each - GAP_PX, width, view, x, palette));
+    stripTops(strips, height).forEach(({ top, size }, i) => this.strip(strips[i] as Strip, top, size, width, view, x, palette));
     this.axis(height, width, view, x, palette);
   }
 
@@ -221,12 +235,15 @@ export class TracePainter {
     c.font = '600 14px "Barlow Condensed"';
     c.textBaseline = "bottom";
     c.textAlign = "center";
-    for (const tick of scaleLinear([view.startS, view.endS], [0, width]).ticks(Math.max(3, Math.floor(width / 110)))) {
+    const span = view.endS - view.startS;
+    const step = TICK_STEPS_S.find((s) => (s / span) * width > 80) ?? 600;
+    for (let k = Math.ceil(view.startS / step); k * step <= view.endS; k++) {
+      const tick = k * step;
       const px = x(tick);
-      if (px < 16 || px > width - 22) continue;
+      if (px < 18 || px > width - 22) continue;
       const minutes = Math.floor(tick / 60);
-      const seconds = (tick - minutes * 60).toFixed(view.endS - view.startS < 8 ? 1 : 0).padStart(2, "0");
-      c.fillText(view.endS > 90 ? `${minutes}:${seconds}` : `${tick.toFixed(view.endS - view.startS < 8 ? 1 : 0)} s`, px, height - 1);
+      const seconds = (tick - minutes * 60).toFixed(step < 1 ? 1 : 0).padStart(2, "0");
+      c.fillText(view.endS > 90 ? `${minutes}:${seconds}` : `${tick.toFixed(step < 1 ? 1 : 0)} s`, px, height - 1);
     }
   }
 }

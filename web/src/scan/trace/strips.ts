@@ -14,9 +14,10 @@ interface Group {
 const GROUPS: readonly Group[] = [
   { label: "Engine and turbine", channels: ["engine_rpm", "turbine_rpm"], fromZero: true },
   { label: "Engine, K1 and K2 shaft", channels: ["engine_rpm", "k1_rpm", "k2_rpm"], fromZero: true },
+  { label: "Slip in gear (derived)", channels: ["gear_slip_rpm"] },
   { label: "Converter slip", channels: ["tcc_slip_rpm"] },
-  { label: "Output speed", channels: ["output_rpm"], fromZero: true },
   { label: "Engine torque", channels: ["engine_torque_nm"] },
+  { label: "Output speed", channels: ["output_rpm"], fromZero: true },
   { label: "Line pressure", channels: ["line_pressure_kpa", "line_pressure_measured_kpa"], fromZero: true },
   { label: "Fluid and clutch temperature", channels: ["fluid_c", "clutch_c"] },
 ];
@@ -42,9 +43,10 @@ export function makeStrips(data: readonly StripData[], system: UnitSystem, colou
     const high = Math.max(...present.map((d) => d.pyramid.high));
     const room = Math.max(1, (high - low) * 0.06);
     out.push({
-      label: present.length === 1 ? (channelSpec(present[0]?.id ?? "")?.label ?? g.label) : g.label,
+      label: present.length === 1 && g.channels.length > 1 ? (channelSpec(present[0]?.id ?? "")?.label ?? g.label) : g.label,
       unit: unitLabel(quantity, system),
       quantity,
+      weight: present.length > 1 && quantity === "speed-rpm" ? 1.7 : 1,
       low: g.fromZero ? 0 : low - room,
       high: high + room,
       toShown: (v) => toDisplay(v, quantity, system),

@@ -1,4 +1,5 @@
 import type { ColumnMapping, ImportReport } from "@gearsense/core/log";
+import type { Unit } from "@gearsense/core/unit";
 import * as Comlink from "comlink";
 import type { Answer, LogWorker, Opened, Recorded } from "./messages.ts";
 
@@ -43,8 +44,8 @@ export class LogClient {
     return this.run(this.remote.report(mapping));
   }
 
-  record(mapping: readonly ColumnMapping[]): Promise<Recorded> {
-    return this.run(this.remote.record(mapping));
+  record(mapping: readonly ColumnMapping[], unit: Unit): Promise<Recorded> {
+    return this.run(this.remote.record(mapping, unit));
   }
 
   close(): void {

@@ -1,3 +1,4 @@
+import { slipChannel } from "@gearsense/core/drive";
 import { buildPyramid, buildRecording, type ColumnMapping, decodeLog, InputError, proposeMapping, readTable, sniffDialect, type Table } from "@gearsense/core/log";
 import * as Comlink from "comlink";
 import type { Answer, LogWorker, StripData } from "./messages.ts";
@@ -27,7 +28,7 @@ const worker: LogWorker = {
       return { dialect, encoding, rows: table.rows, guesses: proposeMapping(table) };
     }),
   report: (mapping: readonly ColumnMapping[]) => answer(() => buildRecording(opened(), mapping).report),
-  record: (mapping) => {
+  record: (mapping, unit) => {
     const buffers: ArrayBuffer[] = [];
     const made = answer(() => {
       const recording = buildRecording(opened(), mapping);
@@ -44,6 +45,8 @@ const worker: LogWorker = {
       if (engine && turbine && engine.timeS === turbine.timeS && !recording.channels.has("tcc_slip_rpm")) {
         add("tcc_slip_rpm", engine.rateHz, engine.timeS, engine.values.map((v, i) => v - (turbine.values[i] as number)));
       }
+      const slip = slipChannel(recording, unit);
+      add("gear_slip_rpm", slip.rateHz, slip.timeS, slip.slipRpm);
       return { report: recording.report, strips };
     });
     return Comlink.transfer(made, buffers);

@@ -1,3 +1,4 @@
+import type { Unit } from "@gearsense/core/unit";
 import type { ColumnMapping, Dialect, ImportReport, MappingGuess, Pyramid } from "@gearsense/core/log";
 
 export interface Opened {
@@ -27,5 +28,5 @@ export interface LogWorker {
   /** Makes channels of the open file. */
   report(mapping: readonly ColumnMapping[]): Answer<ImportReport>;
   /** Pyramids of all channels of the open file, ready to be drawn. Buffers are transferred. */
-  record(mapping: readonly ColumnMapping[]): Answer<Recorded>;
+  record(mapping: readonly ColumnMapping[], unit: Unit): Answer<Recorded>;
 }
