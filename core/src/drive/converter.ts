@@ -1,6 +1,6 @@
 import { gearName } from "../unit/index.ts";
 import type { Frame } from "./frame.ts";
-import { finite, median, runs } from "./stats.ts";
+import { finite, median, runs, where } from "./stats.ts";
 
 export interface ConverterEpisode {
   readonly startS: number;
@@ -34,15 +34,15 @@ const MIN_S = 2;
  * 1.5 s when it never is; then locked (below 1/3 of the limit), controlled slip, or slipping (above the limit).
  */
 export function analyseConverter(frame: Frame, mask: Uint8Array, quiet: Uint8Array, residualLimitRpm: number): ConverterAnalysis | undefined {
-  const { timeS, engineRpm, inputRpm, tccCommandPct, gear, torqueNm, fluidC, vehicleKmh, outputRpm } = frame;
+  const { timeS, stepS, engineRpm, inputRpm, tccCommandPct, gear, torqueNm, fluidC, vehicleKmh, outputRpm } = frame;
   if (!engineRpm || !tccCommandPct || engineRpm === inputRpm) return undefined;
   const n = timeS.length;
   const on = (i: number) => (tccCommandPct[i] as number) >= COMMANDED_PCT && (outputRpm[i] as number) > 200;
   const episodes: ConverterEpisode[] = [];
   let applying = 0;
   let applied = 0;
-  const byGear: Record<string, number> = {};
-  for (const span of runs(timeS, 0, n, on, 0.3, MIN_S, 4)) {
+  const secondsByCode = new Float64Array(frame.ratios.length);
+  for (const span of runs(timeS, where(n, on), 0.3, MIN_S, 4)) {
     const start = timeS[span.start] as number;
     const end = timeS[span.end - 1] as number;
     const slipAt = (i: number) => Math.abs((engineRpm[i] as number) - (inputRpm[i] as number));
@@ -57,9 +57,9 @@ export function analyseConverter(frame: Frame, mask: Uint8Array, quiet: Uint8Arr
     const slips: number[] = [];
     const torques: number[] = [];
     let mid = span.start;
-    const gears = new Set<string>();
+    const codes = new Uint8Array(secondsByCode.length);
     for (let i = span.start; i < span.end; i++) {
-      const step = Math.min(((timeS[i + 1] ?? timeS[i]) as number) - (timeS[i] as number), 1);
+      const step = stepS[i] as number;
       if ((timeS[i] as number) < from) applying += step;
       else {
         applied += step;
@@ -69,9 +69,9 @@ export function analyseConverter(frame: Frame, mask: Uint8Array, quiet: Uint8Arr
           mid = i;
         }
         const g = gear[i] as number;
-        if (g > 0) {
-          gears.add(gearName(g));
-          byGear[gearName(g)] = (byGear[gearName(g)] ?? 0) + step;
+        if (g > 0 && g < codes.length) {
+          codes[g] = 1;
+          secondsByCode[g] = (secondsByCode[g] as number) + step;
         }
       }
     }
@@ -80,7 +80,7 @@ export function analyseConverter(frame: Frame, mask: Uint8Array, quiet: Uint8Arr
     episodes.push({
       startS: start,
       endS: end,
-      gears: [...gears],
+      gears: [...codes.keys()].filter((g) => codes[g]).map(gearName),
       applyS: appliedIndex >= 0 ? (timeS[appliedIndex] as number) - start : undefined,
       state: residual > residualLimitRpm ? "slipping" : residual > residualLimitRpm / 3 ? "controlled slip" : "locked",
       residualSlipRpm: residual,
@@ -89,6 +89,7 @@ export function analyseConverter(frame: Frame, mask: Uint8Array, quiet: Uint8Arr
       vehicleKmh: finite(vehicleKmh?.[mid]),
     });
   }
+  const byGear = Object.fromEntries([...secondsByCode.entries()].filter(([, s]) => s > 0).map(([g, s]) => [gearName(g), s]));
   const total = (timeS[n - 1] as number) - (timeS[0] as number);
   return { episodes, secondsOpen: Math.max(0, total - applying - applied), secondsApplying: applying, secondsApplied: applied, byGear };
 }

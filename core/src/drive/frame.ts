@@ -9,6 +9,8 @@ import { ratioTable, type Unit } from "../unit/index.ts";
 export interface Frame {
   readonly unit: Unit;
   readonly timeS: Float64Array;
+  /** time to the next sample, at most 1 s, so that a hole counts as no driving */
+  readonly stepS: Float64Array;
   readonly rateHz: number;
   readonly inputRpm: Float64Array;
   readonly outputRpm: Float64Array;
@@ -120,6 +122,7 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
   return {
     unit,
     timeS,
+    stepS: stepsOf(timeS),
     rateHz: input.rateHz,
     inputRpm: input.values,
     outputRpm: outputRpm as Float64Array,
@@ -135,6 +138,12 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
     derived,
     ratios: ratioTable(unit),
   };
+}
+
+function stepsOf(timeS: Float64Array): Float64Array {
+  const out = new Float64Array(timeS.length);
+  for (let i = 0; i + 1 < out.length; i++) out[i] = Math.min((timeS[i + 1] as number) - (timeS[i] as number), 1);
+  return out;
 }
 
 /** {@link buildFrame} with the refusal returned, not thrown. */

@@ -1,9 +1,9 @@
 import { gearName } from "../unit/index.ts";
-import { type Group, groupKey, loadBand, temperatureBand } from "./conditions.ts";
+import { type Group, groupCode, loadBand, temperatureBand } from "./conditions.ts";
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
 import type { Limit } from "./limits.ts";
 import type { Shift } from "./shifts.ts";
-import { extent, finite, median, quantile, runs } from "./stats.ts";
+import { extent, finite, median, pick, quantile, runs, where } from "./stats.ts";
 
 /** Slip of one gear in one group of conditions. Slip rpm = input − |ratio| · output. */
 export interface HeldGroup extends Group {
@@ -110,7 +110,7 @@ function medianOfThree(a: number, b: number, c: number): number {
  * @param mask - 1 where a speed sensor is not to be believed
  */
 export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8Array, slipLimit: Limit): HeldAnalysis {
-  const { timeS, gear, inputRpm, outputRpm, torqueNm, load, fluidC, vehicleKmh, unit } = frame;
+  const { timeS, stepS, gear, inputRpm, outputRpm, torqueNm, load, fluidC, vehicleKmh, unit } = frame;
   const n = timeS.length;
   const settled = settledMask(frame, shifts, mask);
   const slip = new Float64Array(n).fill(Number.NaN);
@@ -129,49 +129,62 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
   }
   // a wrong gear is steady: shorter passages are slip on its way
   const steadyWrong = new Uint8Array(n);
-  for (const g of forward) {
+  for (const g of wrong.some((w) => w > 0) ? forward : []) {
     const at = forward.indexOf(g) + 1;
-    for (const span of runs(timeS, 0, n, (i) => wrong[i] === at, JOIN_S, 1.2, 4)) steadyWrong.fill(at, span.start, span.end);
+    for (const span of runs(timeS, where(n, (i) => wrong[i] === at), JOIN_S, 1.2, 4)) steadyWrong.fill(at, span.start, span.end);
   }
-  const smooth = slip.map((v, i) => {
-    const a = slip[i - 1] ?? Number.NaN;
-    const c = slip[i + 1] ?? Number.NaN;
-    return Number.isNaN(a) || Number.isNaN(c) ? v : medianOfThree(a, v, c);
-  });
+  const smooth = Float64Array.from(slip);
+  for (let i = 1; i < n - 1; i++) {
+    const m = medianOfThree(slip[i - 1] as number, slip[i] as number, slip[i + 1] as number);
+    if (m - m === 0) smooth[i] = m;
+  }
 
-  const stepOf = (i: number) => Math.min(((timeS[i + 1] ?? timeS[i]) as number) - (timeS[i] as number), 1);
-  const byGroup = new Map<string, { group: Group; index: number[]; seconds: number }>();
-  const byGear = new Map<string, number[]>();
+  const slipAt = new Map<number, number[]>();
+  for (const i of where(n, (k) => Math.abs(smooth[k] as number) > slipLimit.value && !steadyWrong[k])) {
+    const list = slipAt.get(gear[i] as number);
+    if (list) list.push(i);
+    else slipAt.set(gear[i] as number, [i]);
+  }
+
+  const byGroup = new Map<number, { group: Group; index: number[]; seconds: number }>();
+  const byGear = new Map<number, number[]>();
   for (let i = 0; i < n; i++) {
     if (!settled[i] || Number.isNaN(slip[i] as number)) continue;
-    const name = gearName(gear[i] as number);
-    const list = byGear.get(name);
+    const code = gear[i] as number;
+    const list = byGear.get(code);
     if (list) list.push(i);
-    else byGear.set(name, [i]);
+    else byGear.set(code, [i]);
     if (steadyWrong[i]) continue;
-    const group: Group = { gear: name, load: loadBand(load[i] as number), temperature: temperatureBand(fluidC?.[i]) };
-    const key = groupKey(group);
+    const key = groupCode(code, load[i] as number, fluidC?.[i]);
     let g = byGroup.get(key);
-    if (!g) byGroup.set(key, (g = { group, index: [], seconds: 0 }));
+    if (!g) {
+      g = { group: { gear: gearName(code), load: loadBand(load[i] as number), temperature: temperatureBand(fluidC?.[i]) }, index: [], seconds: 0 };
+      byGroup.set(key, g);
+    }
     g.index.push(i);
-    g.seconds += stepOf(i);
+    g.seconds += stepS[i] as number;
+  }
+  const absolute = new Float64Array(n);
+  const errorPct = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    absolute[i] = Math.abs(smooth[i] as number);
+    errorPct[i] = ((slip[i] as number) / syncRpm(frame, gear[i] as number, i)) * 100;
   }
   const groups: HeldGroup[] = [...byGroup.values()]
     .filter((g) => g.index.length >= 5)
     .map(({ group, index, seconds }) => ({
       ...group,
       seconds,
-      slipMedianRpm: median(index.map((i) => slip[i] as number)),
-      slipP95Rpm: quantile(index.map((i) => Math.abs(smooth[i] as number)), 0.95),
-      ratioErrorPct: median(index.map((i) => ((slip[i] as number) / syncRpm(frame, gear[i] as number, i)) * 100)),
-      torqueNm: torqueNm && extent(index.map((i) => torqueNm[i] as number)),
-      fluidC: fluidC && extent(index.map((i) => fluidC[i] as number)),
+      slipMedianRpm: median(pick(slip, index)),
+      slipP95Rpm: quantile(pick(absolute, index), 0.95),
+      ratioErrorPct: median(pick(errorPct, index)),
+      torqueNm: torqueNm && extent(pick(torqueNm, index)),
+      fluidC: fluidC && extent(pick(fluidC, index)),
     }));
 
-  const gears = [...byGear].map(([name, index]): GearSummary => {
-    const code = gear[index[0] as number] as number;
-    const over = (i: number) => settled[i] === 1 && gear[i] === code && !steadyWrong[i] && Math.abs(smooth[i] as number) > slipLimit.value;
-    const spans = runs(timeS, index[0] as number, (index.at(-1) as number) + 1, over, JOIN_S, MIN_EPISODE_S, 3);
+  const gears = [...byGear].map(([code, index]): GearSummary => {
+    const name = gearName(code);
+    const spans = runs(timeS, slipAt.get(code) ?? [], JOIN_S, MIN_EPISODE_S, 3);
     const inSpan = new Uint8Array(n);
     const slipping = spans.map((s): SlipEpisode => {
       inSpan.fill(1, s.start, s.end);
@@ -187,20 +200,38 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
         vehicleKmh: finite(vehicleKmh?.[peak]),
       };
     });
-    const clean = index.filter((i) => !inSpan[i] && !steadyWrong[i] && Math.abs(smooth[i] as number) <= slipLimit.value && (load[i] as number) > 0.05);
-    const wrongIndex = index.filter((i) => steadyWrong[i]);
-    const slipIndex = index.filter((i) => inSpan[i]);
-    const fit = torqueNm && slipIndex.length >= 8 ? fitHinge(index.filter((i) => !steadyWrong[i]).map((i) => [torqueNm[i] as number, smooth[i] as number] as const)) : undefined;
-    const seconds = index.reduce((sum, i) => sum + stepOf(i), 0);
-    const cleanTorque = torqueNm && clean.length > 0 ? topHeld(clean.map((i) => torqueNm[i] as number), frame.rateHz) : undefined;
+    const clean: number[] = [];
+    const slipIndex: number[] = [];
+    const right: number[] = [];
+    let seconds = 0;
+    let wrongSeconds = 0;
+    let cleanSeconds = 0;
+    let obtained: string | undefined;
+    for (const i of index) {
+      const step = stepS[i] as number;
+      seconds += step;
+      if (steadyWrong[i]) {
+        wrongSeconds += step;
+        obtained ??= forward[(steadyWrong[i] as number) - 1]?.name;
+        continue;
+      }
+      right.push(i);
+      if (inSpan[i]) slipIndex.push(i);
+      else if ((absolute[i] as number) <= slipLimit.value && (load[i] as number) > 0.05) {
+        clean.push(i);
+        cleanSeconds += step;
+      }
+    }
+    const fit = torqueNm && slipIndex.length >= 8 ? fitHinge(pick(torqueNm, right), pick(smooth, right)) : undefined;
+    const cleanTorque = torqueNm && topHeld(pick(torqueNm, clean), frame.rateHz);
     return {
       gear: name,
       seconds,
       slipping,
-      wrongSeconds: wrongIndex.reduce((sum, i) => sum + stepOf(i), 0),
-      obtained: wrongIndex.length > 0 ? forward[(steadyWrong[wrongIndex[0] as number] as number) - 1]?.name : undefined,
+      wrongSeconds,
+      obtained,
       cleanTorqueNm: cleanTorque,
-      cleanSeconds: clean.reduce((sum, i) => sum + stepOf(i), 0),
+      cleanSeconds,
       onsetTorqueNm: fit && fit.rpmPerNm > 0 ? fit.onsetTorqueNm : undefined,
       rpmPerNm: fit?.rpmPerNm,
       lowestSlipFluidC: fluidC && finite(quantile(slipIndex.map((i) => fluidC[i] as number), 0.05)),
@@ -212,36 +243,50 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
 }
 
 /** The highest torque that was held for half a second in all. */
-function topHeld(torques: number[], rateHz: number): number | undefined {
-  const sorted = Float64Array.from(torques).filter((t) => !Number.isNaN(t)).sort();
+function topHeld(torqueNm: Float64Array, rateHz: number): number | undefined {
   const back = Math.max(1, Math.round(0.5 * rateHz));
-  return sorted.length >= back ? sorted[sorted.length - back] : undefined;
+  return torqueNm.length < back ? undefined : finite(quantile(torqueNm, (torqueNm.length - back) / Math.max(1, torqueNm.length - 1)));
 }
 
-const HINGE_STEPS = 60;
+const HINGE_BINS = 240;
 
 /**
  * Fits slip = k · max(0, torque − onset) to all samples in which a gear should hold: least squares, k in closed form for
  * each onset of a grid over the torques seen. Clean samples belong to the fit: slipping ones alone would be chosen by
  * what is fitted and flatten the slope.
- * @param points - torque N·m and slip rpm; pairs with a missing value are left out
+ * @param torqueNm - length n
+ * @param slipRpm - length n; pairs with a missing value are left out
  * @returns undefined when torque hardly varies or fewer than 20 pairs remain
+ * Cost: O(n): sums by torque bin, then suffix sums over the bins.
  */
-export function fitHinge(points: readonly (readonly [number, number])[]): { onsetTorqueNm: number; rpmPerNm: number } | undefined {
-  const known = points.filter(([t, s]) => Number.isFinite(t) && Number.isFinite(s));
-  const range = extent(known.map(([t]) => t));
-  if (known.length < 20 || !range || range[1] - range[0] < 5) return undefined;
+export function fitHinge(torqueNm: Float64Array, slipRpm: Float64Array): { onsetTorqueNm: number; rpmPerNm: number } | undefined {
+  const range = extent(torqueNm);
+  if (!range || range[1] - range[0] < 5) return undefined;
   const [low, high] = range;
+  const size = (high - low) / HINGE_BINS;
+  const sums = Array.from({ length: HINGE_BINS }, () => ({ n: 0, t: 0, tt: 0, s: 0, ts: 0 }));
+  let known = 0;
+  for (let i = 0; i < torqueNm.length; i++) {
+    const t = torqueNm[i] as number;
+    const s = slipRpm[i] as number;
+    if (Number.isNaN(t) || Number.isNaN(s)) continue;
+    known++;
+    const bin = sums[Math.min(HINGE_BINS - 1, Math.floor((t - low) / size))] as (typeof sums)[number];
+    bin.n++;
+    bin.t += t;
+    bin.tt += t * t;
+    bin.s += s;
+    bin.ts += t * s;
+  }
+  if (known < 20) return undefined;
   let best: { onsetTorqueNm: number; rpmPerNm: number; gain: number } | undefined;
-  for (let step = 0; step < HINGE_STEPS; step++) {
-    const onset = low + ((high - low) * step) / HINGE_STEPS;
-    let sh = 0;
-    let hh = 0;
-    for (const [t, s] of known) {
-      if (t <= onset) continue;
-      sh += s * (t - onset);
-      hh += (t - onset) ** 2;
-    }
+  const above = { n: 0, t: 0, tt: 0, s: 0, ts: 0 };
+  for (let b = HINGE_BINS - 1; b >= 0; b--) {
+    const bin = sums[b] as (typeof sums)[number];
+    for (const key of ["n", "t", "tt", "s", "ts"] as const) above[key] += bin[key];
+    const onset = low + b * size;
+    const sh = above.ts - onset * above.s;
+    const hh = above.tt - 2 * onset * above.t + onset * onset * above.n;
     // the sum of squares falls by sh² / hh: the best onset is where it falls most
     const gain = hh > 0 ? (sh * sh) / hh : 0;
     if (!best || gain > best.gain) best = { onsetTorqueNm: onset, rpmPerNm: hh > 0 ? sh / hh : 0, gain };

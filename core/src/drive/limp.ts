@@ -23,7 +23,7 @@ const PRECEDED_S = 3;
  * or the command elsewhere. Needs 8 s of driving in it and another forward gear before it.
  */
 export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8Array): Limp | undefined {
-  const { timeS, inputRpm, outputRpm, gear, linePressureKpa, vehicleKmh, fluidC, unit } = frame;
+  const { timeS, stepS, inputRpm, outputRpm, gear, linePressureKpa, vehicleKmh, fluidC, unit } = frame;
   const limpRatio = gearByName(unit, unit.limp.gear)?.ratio;
   if (limpRatio === undefined) return undefined;
   const limpCode = gearCode(unit.limp.gear);
@@ -55,7 +55,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     const out = outputRpm[i] as number;
     if (!(out > 60) || mask[i]) continue;
     if (first < 0) first = i;
-    const step = Math.min(((timeS[i + 1] ?? timeS[i]) as number) - (timeS[i] as number), 1);
+    const step = stepS[i] as number;
     moving += step;
     slowest = Math.min(slowest, out);
     if (linePressureKpa && unit.limp.linePressureKpa) {

@@ -36,7 +36,8 @@ export interface OscillationAnalysis {
 }
 
 const WINDOW_S = 2.4;
-const HOP_S = 0.6;
+/** Windows overlap by half. */
+const HOP_S = 1.2;
 const MIN_PROMINENCE = 4;
 
 /** Highest frequency that is told at a rate: 0.45 of it, so that the peak's skirt stays below Nyquist. */
@@ -58,8 +59,17 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
   const hop = Math.max(1, Math.round(HOP_S * rateHz));
   let padTo = 64;
   while (padTo < length * 2) padTo *= 2;
-  const slip = engineRpm.map((e, i) => e - (inputRpm[i] as number));
+  const slip = new Float64Array(timeS.length);
+  for (let i = 0; i < slip.length; i++) slip[i] = (engineRpm[i] as number) - (inputRpm[i] as number);
   const evenStep = 1 / rateHz;
+  // counts up to each sample, so that a window is judged by two look-ups
+  const badBefore = new Int32Array(timeS.length + 1);
+  const workingBefore = new Int32Array(timeS.length + 1);
+  for (let i = 0; i < timeS.length; i++) {
+    const bad = mask[i] === 1 || quiet[i] === 1 || Number.isNaN(slip[i] as number);
+    badBefore[i + 1] = (badBefore[i] as number) + (bad ? 1 : 0);
+    workingBefore[i + 1] = (workingBefore[i] as number) + ((tccCommandPct[i] as number) > 5 ? 1 : 0);
+  }
   const windows: OscillationWindow[] = [];
   const openPeaks: number[] = [];
   const groups = new Map<string, { group: Group; peaks: Peak[] }>();
@@ -69,12 +79,9 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     const mid = (start + end) >> 1;
     const code = gear[mid] as number;
     if (!(code > 0) || !((outputRpm[mid] as number) > 200)) continue;
-    let usable = Math.abs((timeS[end - 1] as number) - (timeS[start] as number) - (length - 1) * evenStep) < 0.25 * WINDOW_S;
-    let working = 0;
-    for (let i = start; usable && i < end; i++) {
-      if (mask[i] || quiet[i] || Number.isNaN(slip[i] as number)) usable = false;
-      if ((tccCommandPct[i] as number) > 5) working++;
-    }
+    const even = Math.abs((timeS[end - 1] as number) - (timeS[start] as number) - (length - 1) * evenStep) < 0.25 * WINDOW_S;
+    const usable = even && badBefore[end] === badBefore[start];
+    const working = (workingBefore[end] as number) - (workingBefore[start] as number);
     if (!usable || (working > length * 0.1 && working < length * 0.9)) continue;
     const peak = strongestPeak(slip.subarray(start, end), rateHz, SHUDDER_BAND_HZ[0], highestHz, padTo);
     if (!peak) continue;

@@ -1,4 +1,5 @@
 import FFT from "fft.js";
+import { median } from "./stats.ts";
 
 export interface Peak {
   readonly frequencyHz: number;
@@ -8,17 +9,27 @@ export interface Peak {
   readonly prominence: number;
 }
 
-const plans = new Map<number, { fft: FFT; input: number[]; output: number[]; window: Float64Array }>();
+interface Plan {
+  readonly fft: FFT;
+  readonly input: Float64Array;
+  readonly output: number[];
+  /** Hann, of the signal's length */
+  readonly window: Float64Array;
+  readonly gain: number;
+}
 
-function planFor(n: number) {
-  let plan = plans.get(n);
+const plans = new Map<string, Plan>();
+const MOST_PLANS = 8;
+
+function planFor(n: number, padTo: number): Plan {
+  const key = `${n}/${padTo}`;
+  let plan = plans.get(key);
   if (!plan) {
-    if (plans.size > 8) plans.clear();
-    const fft = new FFT(n);
-    const window = new Float64Array(n);
-    for (let i = 0; i < n; i++) window[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / n);
-    plan = { fft, input: new Array<number>(n).fill(0), output: fft.createComplexArray(), window };
-    plans.set(n, plan);
+    if (plans.size >= MOST_PLANS) plans.clear();
+    const fft = new FFT(padTo);
+    const window = Float64Array.from({ length: n }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / n));
+    plan = { fft, input: new Float64Array(padTo), output: fft.createComplexArray(), window, gain: window.reduce((a, b) => a + b, 0) };
+    plans.set(key, plan);
   }
   return plan;
 }
@@ -33,7 +44,7 @@ function planFor(n: number) {
  */
 export function strongestPeak(signal: Float64Array, rateHz: number, lowHz: number, highHz: number, padTo: number): Peak | undefined {
   const n = signal.length;
-  const { fft, input, output } = planFor(padTo);
+  const { fft, input, output, window, gain } = planFor(n, padTo);
   let st = 0;
   let sv = 0;
   let stt = 0;
@@ -48,15 +59,8 @@ export function strongestPeak(signal: Float64Array, rateHz: number, lowHz: numbe
   }
   const mean = sv / n;
   const slope = stt > 0 ? (stv - st * mean) / stt : 0;
-  const window = planFor(padTo).window;
-  let gain = 0;
-  for (let i = 0; i < padTo; i++) {
-    if (i < n) {
-      const w = n === padTo ? (window[i] as number) : 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / n);
-      gain += w;
-      input[i] = ((signal[i] as number) - mean - slope * (i - (n - 1) / 2)) * w;
-    } else input[i] = 0;
-  }
+  // beyond n the input stays zero
+  for (let i = 0; i < n; i++) input[i] = ((signal[i] as number) - mean - slope * (i - (n - 1) / 2)) * (window[i] as number);
   fft.realTransform(output, input);
   const binHz = rateHz / padTo;
   const first = Math.max(1, Math.ceil(lowHz / binHz));
@@ -64,7 +68,7 @@ export function strongestPeak(signal: Float64Array, rateHz: number, lowHz: numbe
   if (last - first < 2) return undefined;
   const amplitude = new Float64Array(last - first + 3);
   for (let b = first - 1; b <= last + 1; b++) {
-    amplitude[b - first + 1] = (2 * Math.hypot(output[2 * b] as number, output[2 * b + 1] as number)) / gain;
+    amplitude[b - first + 1] = (2 * Math.sqrt((output[2 * b] as number) ** 2 + (output[2 * b + 1] as number) ** 2)) / gain;
   }
   let best = 1;
   for (let k = 1; k < amplitude.length - 1; k++) if ((amplitude[k] as number) > (amplitude[best] as number)) best = k;
@@ -74,10 +78,9 @@ export function strongestPeak(signal: Float64Array, rateHz: number, lowHz: numbe
   const curve = a - 2 * b + c;
   const shift = curve < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (a - c)) / curve)) : 0;
   const height = Math.exp(b - 0.25 * (a - c) * shift);
-  const sorted = amplitude.slice(1, -1).sort();
   return {
     frequencyHz: (best - 1 + first + shift) * binHz,
     peakToPeak: 2 * height,
-    prominence: height / ((sorted[sorted.length >> 1] as number) + 1e-12),
+    prominence: height / (median(amplitude.subarray(1, -1)) + 1e-12),
   };
 }

@@ -1,9 +1,28 @@
-import { quantileSorted } from "simple-statistics";
+import { quickselect } from "simple-statistics";
 
-/** Quantile of the finite values. @param p - 0…1. @returns NaN for no values */
+/**
+ * Quantile of the finite values, linear between the neighbours (type 7 of Hyndman and Fan 1996).
+ * @param p - 0…1
+ * @returns NaN for no values
+ */
 export function quantile(values: ArrayLike<number>, p: number): number {
-  const finite = Float64Array.from(values).filter((v) => Number.isFinite(v)).sort();
-  return finite.length === 0 ? Number.NaN : quantileSorted(finite as unknown as number[], p);
+  const known = new Float64Array(values.length);
+  let n = 0;
+  for (let i = 0; i < values.length; i++) {
+    const v = values[i] as number;
+    if (v - v === 0) known[n++] = v;
+  }
+  if (n === 0) return Number.NaN;
+  const at = p * (n - 1);
+  const k = Math.floor(at);
+  const part = known.subarray(0, n);
+  // partial sorting: all before k is not above it, all after not below
+  quickselect(part as unknown as number[], k, 0, n - 1);
+  const lower = part[k] as number;
+  if (k === at) return lower;
+  let upper = Infinity;
+  for (let i = k + 1; i < n; i++) if ((part[i] as number) < upper) upper = part[i] as number;
+  return lower + (at - k) * (upper - lower);
 }
 
 /** A reading that may be missing, as it is stored: NaN becomes undefined. */
@@ -11,11 +30,19 @@ export const finite = (v: number | undefined): number | undefined => (v !== unde
 
 export const median = (values: ArrayLike<number>): number => quantile(values, 0.5);
 
+/** The values at some indices. */
+export function pick(values: Float64Array, index: readonly number[]): Float64Array {
+  const out = new Float64Array(index.length);
+  for (let i = 0; i < out.length; i++) out[i] = values[index[i] as number] as number;
+  return out;
+}
+
 /** Lowest and highest finite value. @returns undefined when there is none */
-export function extent(values: Iterable<number>): [number, number] | undefined {
+export function extent(values: ArrayLike<number>): [number, number] | undefined {
   let lo = Infinity;
   let hi = -Infinity;
-  for (const v of values) {
+  for (let i = 0; i < values.length; i++) {
+    const v = values[i] as number;
     if (v < lo) lo = v;
     if (v > hi) hi = v;
   }
@@ -29,14 +56,21 @@ export interface Span {
   readonly end: number;
 }
 
+/** Indices at which `test` holds. */
+export function where(n: number, test: (i: number) => boolean): number[] {
+  const hits: number[] = [];
+  for (let i = 0; i < n; i++) if (test(i)) hits.push(i);
+  return hits;
+}
+
 /**
- * Runs in which `test` holds; runs closer than `joinS` are joined, runs shorter than `minS` or with fewer than
- * `minSamples` samples left out.
+ * Joins hits into runs: hits closer in time than `joinS` belong together; runs shorter than `minS` or with fewer than
+ * `minSamples` hits are left out.
+ * @param hits - increasing indices into `timeS`
  */
-export function runs(timeS: Float64Array, from: number, to: number, test: (i: number) => boolean, joinS: number, minS: number, minSamples: number): Span[] {
+export function runs(timeS: Float64Array, hits: readonly number[], joinS: number, minS: number, minSamples: number): Span[] {
   const found: { start: number; end: number; hits: number }[] = [];
-  for (let i = from; i < to; i++) {
-    if (!test(i)) continue;
+  for (const i of hits) {
     const last = found.at(-1);
     if (last && (timeS[i] as number) - (timeS[last.end - 1] as number) <= joinS) {
       last.end = i + 1;

@@ -13,6 +13,8 @@ export interface Dialect {
   readonly confidence: number;
 }
 
+/** The dialect is judged from the head of the file. */
+const HEAD_CHARS = 24 * 1024;
 const DELIMITERS = [",", ";", "\t", "|"] as const;
 const NUMBER_POINT = /^\s*[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?\s*$/i;
 const NUMBER_COMMA = /^\s*[-+]?\d+(,\d+)?\s*$/;
@@ -38,7 +40,7 @@ function dataShare(row: readonly string[]): number {
  * @throws InputError `no-table`, `one-column`, `no-rows`
  */
 export function sniffDialect(text: string): Dialect {
-  const head = text.slice(0, 64 * 1024);
+  const head = text.slice(0, HEAD_CHARS);
   const lines = head.split(/\r\n|\n|\r/);
   if (text.length > head.length) lines.pop();
   let best: { delimiter: Dialect["delimiter"]; width: number; score: number; rows: string[][] } | undefined;

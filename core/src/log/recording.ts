@@ -184,11 +184,14 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
     const timeS = shared ? time.timeS : new Float64Array(column.filled + column.noReadingCells);
     const values = new Float64Array(shared ? table.rows : timeS.length);
     let invalid = 0;
+    if (shared && column.wordCells === 0) {
+      invalid = convert(column.numbers, factor, offset, low, high, values);
+    }
     let k = 0;
     let lastT = -Infinity;
     const duplicates: number[] = [];
     let duplicateCount = 0;
-    for (let i = 0; i < table.rows; i++) {
+    for (let i = 0; i < table.rows && !(shared && column.wordCells === 0); i++) {
       let v = column.numbers[i] as number;
       const word = column.wordAt[i] as number;
       if (word > 0) v = wordValues[word - 1] as number;
@@ -251,6 +254,18 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
       invalidCells,
     },
   };
+}
+
+/** Numbers to core units; values out of range become NaN. @returns how many */
+function convert(numbers: Float64Array, factor: number, offset: number, low: number, high: number, out: Float64Array): number {
+  let invalid = 0;
+  for (let i = 0; i < numbers.length; i++) {
+    const v = (numbers[i] as number) * factor + offset;
+    const bad = v < low || v > high;
+    if (bad) invalid++;
+    out[i] = bad ? Number.NaN : v;
+  }
+  return invalid;
 }
 
 function isIncreasing(t: Float64Array): boolean {

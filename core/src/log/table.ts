@@ -46,7 +46,10 @@ const CLOCK = /^(?:\d{4}-\d{2}-\d{2}[T ])?(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d
 const WITH_UNIT = /^([-+]?\d+(?:[.,]\d+)?)\s*([a-zA-Z°º%/·.-]+)$/;
 const MAX_WORDS = 2000;
 const MAX_REJECTS_KEPT = 200;
-const CHUNK_CHARS = 1 << 20;
+/** Small pieces keep what the tokeniser leaves behind short-lived. */
+const CHUNK_CHARS = 1 << 16;
+/** First values are shown from these rows. */
+const SAMPLE_ROWS = 200;
 
 class ColumnBuilder {
   readonly index: number;
@@ -57,7 +60,8 @@ class ColumnBuilder {
   readonly words: string[] = [];
   private readonly wordIndex = new Map<string, number>();
   readonly cellUnits = new Map<string, number>();
-  filled = 0;
+  /** cells with something other than a plain number */
+  others = 0;
   wordCells = 0;
   clockCells = 0;
   noReadingCells = 0;
@@ -80,9 +84,21 @@ class ColumnBuilder {
     this.wordAt = wordAt;
   }
 
+  sample(cell: string): void {
+    if (this.samples.length < 3 && cell.trim() !== "") this.samples.push(cell.trim());
+  }
+
   /** Everything that is not a plain number: clock, number with a unit, "no reading", or a word. */
   putOther(row: number, cell: string, line: number): void {
     this.numbers[row] = Number.NaN;
+    // a column of words holds few different ones: most cells end here
+    const seen = this.wordIndex.get(cell);
+    if (seen !== undefined) {
+      this.wordAt[row] = seen;
+      this.wordCells++;
+      this.others++;
+      return;
+    }
     const text = cell.trim();
     if (text === "") return;
     const clock = CLOCK.exec(text);
@@ -91,7 +107,7 @@ class ColumnBuilder {
       const seconds = c === undefined ? Number(a) * 60 + Number(b) : Number(a) * 3600 + Number(b) * 60 + Number(c);
       this.numbers[row] = seconds + (fraction ? Number(`0.${fraction}`) : 0);
       this.clockCells++;
-      this.filled++;
+      this.others++;
       return;
     }
     if (NO_READING.has(text.toLowerCase())) {
@@ -103,7 +119,7 @@ class ColumnBuilder {
       this.numbers[row] = Number((united[1] ?? "").replace(",", "."));
       const unit = united[2] ?? "";
       if (!this.cellUnits.has(unit)) this.cellUnits.set(unit, line);
-      this.filled++;
+      this.others++;
       return;
     }
     let at = this.wordIndex.get(text);
@@ -112,10 +128,11 @@ class ColumnBuilder {
       this.words.push(text);
       at = this.words.length;
       this.wordIndex.set(text, at);
+      this.wordIndex.set(cell, at);
     }
     this.wordAt[row] = at;
     this.wordCells++;
-    this.filled++;
+    this.others++;
   }
 }
 
@@ -152,6 +169,11 @@ function* tokenise(text: string, delimiter: string): Generator<{ rows: string[][
  */
 export function readTable(text: string, dialect: Dialect, options: ReadOptions = {}): Table {
   let builders: ColumnBuilder[] = [];
+  // the two things that every cell touches, out of the builders
+  let numbers: Float64Array[] = [];
+  let filled = new Int32Array(0);
+  let lastCell: string[] = [];
+  let lastValue = new Float64Array(0);
   let headerCells: string[] = [];
   let unitCells: string[] | undefined;
   let capacity = Math.max(1024, Math.ceil(text.length / 60));
@@ -173,6 +195,10 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
       const { name, unit } = splitHeader(h);
       return new ColumnBuilder(i, name || `column ${i + 1}`, unit ?? unitCells?.[i]?.replace(/[[\]()]/g, "").trim() ?? undefined, capacity);
     });
+    numbers = builders.map((b) => b.numbers);
+    filled = new Int32Array(builders.length);
+    lastCell = builders.map(() => "");
+    lastValue = new Float64Array(builders.length);
   };
 
   const takeRow = (cells: readonly string[]) => {
@@ -211,23 +237,27 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
       longer.set(lineOfRow);
       lineOfRow = longer;
       for (const b of builders) b.grow(capacity);
+      numbers = builders.map((b) => b.numbers);
     }
     for (let c = 0; c < width; c++) {
       const cell = cells[c] as string;
-      const b = builders[c] as ColumnBuilder;
-      if (cell.length === 0) {
-        b.numbers[rows] = Number.NaN;
+      // many channels hold still for long: comparing is cheaper than converting
+      if (cell === lastCell[c] && cell.length > 0) {
+        (numbers[c] as Float64Array)[rows] = lastValue[c] as number;
+        filled[c] = (filled[c] as number) + 1;
         continue;
       }
       const value = comma ? +cell.replace(",", ".") : +cell;
-      if (value - value === 0 && (value !== 0 || cell.trim().length > 0)) {
-        b.numbers[rows] = value;
-        b.filled++;
-      } else {
-        b.putOther(rows, cell, line);
-      }
-      if (b.samples.length < 3 && cell.trim() !== "") b.samples.push(cell.trim());
+      // finite, and not the zero that an empty or blank cell converts to
+      if (value - value === 0 && (value !== 0 || (cell.length > 0 && (cell.charCodeAt(0) > 32 || cell.trim() !== "")))) {
+        (numbers[c] as Float64Array)[rows] = value;
+        filled[c] = (filled[c] as number) + 1;
+        lastCell[c] = cell;
+        lastValue[c] = value;
+      } else if (cell.length === 0) (numbers[c] as Float64Array)[rows] = Number.NaN;
+      else (builders[c] as ColumnBuilder).putOther(rows, cell, line);
     }
+    if (rows < SAMPLE_ROWS) builders.forEach((b, c) => b.sample(cells[c] as string));
     lineOfRow[rows] = line;
     rows++;
   };
@@ -265,7 +295,7 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
       numbers: b.numbers.subarray(0, rows),
       wordAt: b.wordAt.subarray(0, rows),
       words: b.words,
-      filled: b.filled,
+      filled: b.others + (filled[b.index] as number),
       wordCells: b.wordCells,
       clockCells: b.clockCells,
       noReadingCells: b.noReadingCells,
