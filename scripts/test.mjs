@@ -14,9 +14,14 @@ function run(title, command, env = {}) {
   console.log(`\n=== ${title}`);
   return new Promise((resolve) => {
     const started = Date.now();
-    const child = spawn("bash", ["-c", command], { stdio: ["ignore", "inherit", "inherit"], env: { ...process.env, ...env } });
+    const child = spawn("bash", ["-c", command], {
+      stdio: ["ignore", "inherit", "inherit"],
+      env: { ...process.env, ...env },
+    });
     child.on("close", (code) => {
-      console.log(`--- ${title}: ${code === 0 ? "ok" : `failed (${code})`}, ${((Date.now() - started) / 1000).toFixed(1)} s`);
+      console.log(
+        `--- ${title}: ${code === 0 ? "ok" : `failed (${code})`}, ${((Date.now() - started) / 1000).toFixed(1)} s`,
+      );
       resolve(code);
     });
   });
@@ -64,15 +69,18 @@ await suite(
   "Jest",
   `npm run --silent test:unit -- --json --outputFile=${results}/jest.json --ci`,
   `${results}/jest.json`,
-  (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites, skipped: r.numPendingTests + r.numTodoTests }),
+  (r) => ({
+    passed: r.numPassedTests,
+    failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
+    skipped: r.numPendingTests + r.numTodoTests,
+  }),
 );
 await check("Production build", "npm run --silent build && touch web/dist/.built");
-await suite(
-  "Playwright",
-  "npx --no-install playwright test",
-  `${results}/playwright.json`,
-  (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length, skipped: r.stats.skipped }),
-);
+await suite("Playwright", "npx --no-install playwright test", `${results}/playwright.json`, (r) => ({
+  passed: r.stats.expected,
+  failed: r.stats.unexpected + r.stats.flaky + r.errors.length,
+  skipped: r.stats.skipped,
+}));
 
 if (troubles.length > 0) console.log(`\nTroubles:\n${troubles.map((t) => `  - ${t}`).join("\n")}`);
 console.log(`\n${passed} passed, ${failed} failed`);

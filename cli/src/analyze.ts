@@ -1,6 +1,13 @@
 import { readFileSync } from "node:fs";
 import { type Analysis, analyseDrive } from "@gearsense/core/drive";
-import { buildRecording, decodeLog, type ImportReport, proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
+import {
+  buildRecording,
+  decodeLog,
+  type ImportReport,
+  proposeMapping,
+  readTable,
+  sniffDialect,
+} from "@gearsense/core/log";
 import { conditionsText, limitText, measuresText } from "@gearsense/core/report";
 import { libraryUnits, unitFor } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
@@ -9,8 +16,13 @@ export interface AnalyzeOutput {
   readonly format: "gearsense-analyze";
   readonly version: 1;
   readonly file: string;
-  readonly mapping: readonly { readonly header: string; readonly channel: string | null; readonly unit: string | null; readonly confidence: number }[];
-  readonly import: ImportReport;
+  readonly mapping: readonly {
+    readonly header: string;
+    readonly channel: string | null;
+    readonly unit: string | null;
+    readonly confidence: number;
+  }[];
+  readonly importReport: ImportReport;
   readonly analysis: Analysis;
 }
 
@@ -32,14 +44,14 @@ export function analyzeFile(path: string, unitName: string): AnalyzeOutput {
     version: 1,
     file: path,
     mapping: mapping.map(({ header, channel, unit: u, confidence }) => ({ header, channel, unit: u, confidence })),
-    import: recording.report,
+    importReport: recording.report,
     analysis: analyseDrive(recording, unit, libraryUnits()),
   };
 }
 
 /** The result as lines for a person. */
 export function describe(output: AnalyzeOutput): string {
-  const { analysis, import: report } = output;
+  const { analysis, importReport: report } = output;
   const lines = [
     `${output.file}: ${report.rows} rows, ${report.durationS.toFixed(0)} s at ${report.rateHz.toFixed(0)} Hz; ${report.rejectCount} rejected, ${report.gaps.length} gaps`,
     `${analysis.shifts.length} shifts; gears driven: ${analysis.held.gears.map((g) => g.gear).join(", ")}`,
@@ -48,7 +60,9 @@ export function describe(output: AnalyzeOutput): string {
   for (const f of analysis.findings) {
     lines.push(`- ${f.title} [${f.severity}, ${f.confidence.level}]`);
     lines.push(`    ${measuresText(f, "metric")}; limit ${limitText(f, "metric")}`);
-    lines.push(`    ${conditionsText(f, "metric")}; ${f.startS.toFixed(1)}–${f.endS.toFixed(1)} s, ${f.occurrences.length} times`);
+    lines.push(
+      `    ${conditionsText(f, "metric")}; ${f.startS.toFixed(1)}–${f.endS.toFixed(1)} s, ${f.occurrences.length} times`,
+    );
   }
   for (const note of analysis.notes) lines.push(`Note: ${note}`);
   return lines.join("\n");

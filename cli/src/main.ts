@@ -12,7 +12,11 @@ const HELP = `./gearsense analyze LOG.csv --unit UNIT [--json]
   writes a made-up log`;
 
 function analyze(args: string[]): string {
-  const { values, positionals } = parseArgs({ args, allowPositionals: true, options: { unit: { type: "string" }, json: { type: "boolean" } } });
+  const { values, positionals } = parseArgs({
+    args,
+    allowPositionals: true,
+    options: { unit: { type: "string" }, json: { type: "boolean" } },
+  });
   const [file, ...more] = positionals;
   if (!file || more.length > 0) throw new UsageError("Name one log: ./gearsense analyze LOG.csv --unit UNIT");
   if (!values.unit) throw new UsageError("Name the unit: ./gearsense analyze LOG.csv --unit UNIT");
@@ -60,7 +64,10 @@ export function run(argv: readonly string[], out: (line: string) => void, err: (
     else throw new UsageError(HELP);
     return 0;
   } catch (error) {
-    const usage = error instanceof UsageError || error instanceof InputError || (error as { code?: string }).code?.startsWith("ERR_PARSE_ARGS");
+    const usage =
+      error instanceof UsageError ||
+      error instanceof InputError ||
+      (error as { code?: string }).code?.startsWith("ERR_PARSE_ARGS");
     if (!usage) throw error;
     err((error as Error).message);
     return 2;

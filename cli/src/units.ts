@@ -38,5 +38,7 @@ export function unitFor(name: string): Unit {
   const known = units.find((u) => u.id === name);
   if (known) return known;
   if (name.endsWith(".json")) return readUnit(name);
-  throw new UsageError(`There is no unit "${name}". The library has: ${units.map((u) => u.id).join(", ")}. A path to a unit file works too.`);
+  throw new UsageError(
+    `There is no unit "${name}". The library has: ${units.map((u) => u.id).join(", ")}. A path to a unit file works too.`,
+  );
 }

@@ -8,30 +8,71 @@ const Load = z.enum(["coast", "light", "medium", "hard", "unknown"]);
 const Temperature = z.enum(["cold", "warm", "hot", "unknown"]);
 const group = { gear: z.string(), load: Load, temperature: Temperature };
 const Quantity = z.enum([
-  "speed-rpm", "torque", "pressure", "temperature", "temperature-difference", "vehicle-speed", "distance", "volume",
-  "length", "duration", "frequency", "percent", "resistance", "voltage", "count", "none",
+  "speed-rpm",
+  "torque",
+  "pressure",
+  "temperature",
+  "temperature-difference",
+  "vehicle-speed",
+  "distance",
+  "volume",
+  "length",
+  "duration",
+  "frequency",
+  "percent",
+  "resistance",
+  "voltage",
+  "count",
+  "none",
 ]);
 const Measure = z.object({ name: z.string(), value: n, quantity: Quantity });
 
 export const Finding = z
   .object({
     id: z.string(),
-    kind: z.enum(["slip", "wrong-gear", "flare", "slow-shift", "late-shift", "failed-shift", "converter-slip", "shudder", "oscillation", "drop-out", "limp"]),
+    kind: z.enum([
+      "slip",
+      "wrong-gear",
+      "flare",
+      "slow-shift",
+      "late-shift",
+      "failed-shift",
+      "converter-slip",
+      "shudder",
+      "oscillation",
+      "drop-out",
+      "limp",
+    ]),
     title: z.string(),
     subject: z.object({ gear: z.string().optional(), shift: z.string().optional(), component: z.string().optional() }),
     severity: z.enum(["fault", "notice"]),
     startS: n,
     endS: n,
     occurrences: z.array(z.object({ startS: n, endS: n, value: n })),
-    conditions: z.object({ gears: z.array(z.string()), torqueNm: Span.optional(), fluidC: Span.optional(), vehicleKmh: Span.optional() }),
+    conditions: z.object({
+      gears: z.array(z.string()),
+      torqueNm: Span.optional(),
+      fluidC: Span.optional(),
+      vehicleKmh: Span.optional(),
+    }),
     measures: z.tuple([Measure], Measure),
     limit: z.object({ value: n, quantity: Quantity, source: z.enum(["unit file", "typical"]) }).optional(),
-    confidence: z.object({ level: z.enum(["high", "medium", "low"]), reason: z.string(), raise: z.string().optional() }),
+    confidence: z.object({
+      level: z.enum(["high", "medium", "low"]),
+      reason: z.string(),
+      raise: z.string().optional(),
+    }),
   })
   .meta({ id: "Finding" });
 
 const Dropout = z.object({
-  sensor: z.string(), channel: z.string(), startS: n, endS: n, samples: n, gear: z.string(), fluidC: maybe,
+  sensor: z.string(),
+  channel: z.string(),
+  startS: n,
+  endS: n,
+  samples: n,
+  gear: z.string(),
+  fluidC: maybe,
   kind: z.enum(["zero while moving", "no valid reading"]),
 });
 
@@ -51,12 +92,32 @@ export const AnalysisFile = z
     derived: z.array(z.string()),
     gearSpans: z.array(z.object({ gear: n, startS: n, endS: n })),
     held: z.object({
-      groups: z.array(z.object({ ...group, seconds: n, slipMedianRpm: n, slipP95Rpm: n, ratioErrorPct: n, torqueNm: Span.optional(), fluidC: Span.optional() })),
+      groups: z.array(
+        z.object({
+          ...group,
+          seconds: n,
+          slipMedianRpm: n,
+          slipP95Rpm: n,
+          ratioErrorPct: n,
+          torqueNm: Span.optional(),
+          fluidC: Span.optional(),
+        }),
+      ),
       gears: z.array(
         z.object({
           gear: z.string(),
           seconds: n,
-          slipping: z.array(z.object({ gear: z.string(), startS: n, endS: n, peakRpm: n, torqueNm: maybe, fluidC: maybe, vehicleKmh: maybe })),
+          slipping: z.array(
+            z.object({
+              gear: z.string(),
+              startS: n,
+              endS: n,
+              peakRpm: n,
+              torqueNm: maybe,
+              fluidC: maybe,
+              vehicleKmh: maybe,
+            }),
+          ),
           wrongSeconds: n,
           obtained: z.string().optional(),
           cleanTorqueNm: maybe,
@@ -70,14 +131,37 @@ export const AnalysisFile = z
     }),
     shifts: z.array(
       z.object({
-        name: z.string(), from: z.string(), to: z.string(), commandS: n, endS: n, completed: z.boolean(), obtained: z.string().optional(),
-        delayS: maybe, inertiaS: maybe, flareRpm: maybe, torqueNm: maybe, load: maybe, fluidC: maybe, underPower: z.boolean(), measured: z.boolean(),
+        name: z.string(),
+        from: z.string(),
+        to: z.string(),
+        commandS: n,
+        endS: n,
+        completed: z.boolean(),
+        obtained: z.string().optional(),
+        delayS: maybe,
+        inertiaS: maybe,
+        flareRpm: maybe,
+        torqueNm: maybe,
+        load: maybe,
+        fluidC: maybe,
+        underPower: z.boolean(),
+        measured: z.boolean(),
       }),
     ),
     converter: z
       .object({
         episodes: z.array(
-          z.object({ startS: n, endS: n, gears: z.array(z.string()), applyS: maybe, state: z.enum(["locked", "controlled slip", "slipping"]), residualSlipRpm: n, torqueNm: maybe, fluidC: maybe, vehicleKmh: maybe }),
+          z.object({
+            startS: n,
+            endS: n,
+            gears: z.array(z.string()),
+            applyS: maybe,
+            state: z.enum(["locked", "controlled slip", "slipping"]),
+            residualSlipRpm: n,
+            torqueNm: maybe,
+            fluidC: maybe,
+            vehicleKmh: maybe,
+          }),
         ),
         secondsOpen: n,
         secondsApplying: n,
@@ -89,11 +173,31 @@ export const AnalysisFile = z
       rateHz: n,
       highestHz: maybe,
       clutchWorking: z.array(OscillationGroup),
-      windows: z.array(z.object({ startS: n, endS: n, peak: z.object({ frequencyHz: n, peakToPeak: n, prominence: n }), group: z.object(group), torqueNm: maybe, fluidC: maybe, vehicleKmh: maybe })),
+      windows: z.array(
+        z.object({
+          startS: n,
+          endS: n,
+          peak: z.object({ frequencyHz: n, peakToPeak: n, prominence: n }),
+          group: z.object(group),
+          torqueNm: maybe,
+          fluidC: maybe,
+          vehicleKmh: maybe,
+        }),
+      ),
       openPeakToPeakRpm: maybe,
     }),
     dropouts: z.array(Dropout),
-    limp: z.object({ startS: n, endS: n, gear: z.string(), signs: z.array(z.string()), preceded: Dropout.optional(), vehicleKmh: maybe, fluidC: maybe }).optional(),
+    limp: z
+      .object({
+        startS: n,
+        endS: n,
+        gear: z.string(),
+        signs: z.array(z.string()),
+        preceded: Dropout.optional(),
+        vehicleKmh: maybe,
+        fluidC: maybe,
+      })
+      .optional(),
     findings: z.array(Finding),
     notes: z.array(z.string()),
   })

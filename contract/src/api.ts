@@ -9,7 +9,8 @@ import { Filled, Id, Text } from "./quantities.ts";
 import { UnitFile } from "./unit-file.ts";
 
 /** Shapes that core owns and that are only read here; documented by name. */
-const coreShape = <T>(id: string) => z.custom<T>((v) => v !== undefined).meta({ id, description: `The ${id} structure of core.` });
+const coreShape = <T>(id: string) =>
+  z.custom<T>((v) => v !== undefined).meta({ id, description: `The ${id} structure of core.` });
 
 export const ROLES = ["viewer", "technician", "owner"] as const;
 export type Role = (typeof ROLES)[number];
@@ -22,9 +23,13 @@ export const Session = z
   .meta({ id: "Session" });
 export type SessionView = z.infer<typeof Session>;
 
-export const Credentials = z.object({ signIn: Filled(120, "The sign-in name"), password: z.string().min(1, "The password is needed").max(200) }).meta({ id: "Credentials" });
+export const Credentials = z
+  .object({ signIn: Filled(120, "The sign-in name"), password: z.string().min(1, "The password is needed").max(200) })
+  .meta({ id: "Credentials" });
 
-export const Vehicle = z.object({ id: Id, name: z.string(), plate: z.string(), owner: z.string() }).meta({ id: "Vehicle" });
+export const Vehicle = z
+  .object({ id: Id, name: z.string(), plate: z.string(), owner: z.string() })
+  .meta({ id: "Vehicle" });
 
 export const JobSummary = z
   .object({
@@ -50,13 +55,25 @@ export const NewJob = z
   .object({
     vehicle: z.object({ name: Filled(120, "The vehicle"), plate: Text(20), owner: Filled(120, "The owner") }),
     unitId: Filled(60, "The unit"),
-    odometerKm: z.number("the mileage is a number").min(0, "the mileage cannot be negative").max(3_000_000, "over 3 000 000 km is not plausible"),
-    intake: z.object({ complaint: Filled(2000, "The complaint"), symptoms: z.array(SymptomSchema).max(12), doneAlready: Text(1000), recentEvents: Text(1000) }),
+    odometerKm: z
+      .number("the mileage is a number")
+      .min(0, "the mileage cannot be negative")
+      .max(3_000_000, "over 3 000 000 km is not plausible"),
+    intake: z.object({
+      complaint: Filled(2000, "The complaint"),
+      symptoms: z.array(SymptomSchema).max(12),
+      doneAlready: Text(1000),
+      recentEvents: Text(1000),
+    }),
   })
   .meta({ id: "NewJob" });
 export type NewJobInput = z.infer<typeof NewJob>;
 
-export const ColumnMappingSchema = z.object({ column: z.int().min(0), channel: z.string().max(60).nullable(), unit: z.string().max(20).nullable() });
+export const ColumnMappingSchema = z.object({
+  column: z.int().min(0),
+  channel: z.string().max(60).nullable(),
+  unit: z.string().max(20).nullable(),
+});
 
 export const LogAnalysis = z
   .object({ logId: Id, mapping: z.array(ColumnMappingSchema), report: ImportReportSchema, analysis: AnalysisFile })
@@ -71,7 +88,10 @@ export const Suspects = z
     movedBy: z.object({ entryId: z.string(), label: z.string() }).nullable(),
     advice: coreShape<Advice>("Advice"),
     evidence: coreShape<Evidence[]>("Evidence"),
-    chart: z.object({ outcomes: coreShape<Record<string, GearOutcome>>("GearOutcomes"), reading: coreShape<ChartReading>("ChartReading") }),
+    chart: z.object({
+      outcomes: coreShape<Record<string, GearOutcome>>("GearOutcomes"),
+      reading: coreShape<ChartReading>("ChartReading"),
+    }),
     levelKnown: z.boolean(),
   })
   .meta({ id: "Suspects" });
@@ -82,7 +102,11 @@ export const Proof = z
     before: z.object({ logId: Id, fileName: z.string() }).nullable(),
     after: z.object({ logId: Id, fileName: z.string() }).nullable(),
     comparison: z
-      .object({ findings: coreShape<FindingComparison[]>("FindingComparison"), fresh: z.array(Finding), sentence: z.string() })
+      .object({
+        findings: coreShape<FindingComparison[]>("FindingComparison"),
+        fresh: z.array(Finding),
+        sentence: z.string(),
+      })
       .nullable(),
   })
   .meta({ id: "Proof" });
@@ -119,24 +143,79 @@ const route = <const R extends RouteSpec>(r: R): R => r;
 
 /** The HTTP API, described once: the server mounts it, the interface calls it, the OpenAPI document is made from it. */
 export const API = {
-  health: route({ method: "get", path: "/api/health", summary: "Is the server up", role: undefined, response: z.object({ ok: z.boolean() }).meta({ id: "Health" }) }),
-  signIn: route({ method: "post", path: "/api/session", summary: "Sign in", role: undefined, body: Credentials, response: Session }),
-  session: route({ method: "get", path: "/api/session", summary: "Who is signed in", role: "viewer", response: Session }),
+  health: route({
+    method: "get",
+    path: "/api/health",
+    summary: "Is the server up",
+    role: undefined,
+    response: z.object({ ok: z.boolean() }).meta({ id: "Health" }),
+  }),
+  signIn: route({
+    method: "post",
+    path: "/api/session",
+    summary: "Sign in",
+    role: undefined,
+    body: Credentials,
+    response: Session,
+  }),
+  session: route({
+    method: "get",
+    path: "/api/session",
+    summary: "Who is signed in",
+    role: "viewer",
+    response: Session,
+  }),
   signOut: route({ method: "delete", path: "/api/session", summary: "Sign out", role: "viewer", response: "none" }),
-  jobs: route({ method: "get", path: "/api/jobs", summary: "Jobs of the shop", role: "viewer", response: z.array(JobSummary).meta({ id: "JobSummaries" }) }),
-  openJob: route({ method: "post", path: "/api/jobs", summary: "Open a job", role: "technician", body: NewJob, response: Job }),
-  job: route({ method: "get", path: "/api/jobs/:jobId", summary: "A job with its timeline", role: "viewer", response: Job }),
-  addEntry: route({ method: "post", path: "/api/jobs/:jobId/entries", summary: "Append an entry to the timeline", role: "technician", body: NewEntry, response: Job }),
+  jobs: route({
+    method: "get",
+    path: "/api/jobs",
+    summary: "Jobs of the shop",
+    role: "viewer",
+    response: z.array(JobSummary).meta({ id: "JobSummaries" }),
+  }),
+  openJob: route({
+    method: "post",
+    path: "/api/jobs",
+    summary: "Open a job",
+    role: "technician",
+    body: NewJob,
+    response: Job,
+  }),
+  job: route({
+    method: "get",
+    path: "/api/jobs/:jobId",
+    summary: "A job with its timeline",
+    role: "viewer",
+    response: Job,
+  }),
+  addEntry: route({
+    method: "post",
+    path: "/api/jobs/:jobId/entries",
+    summary: "Append an entry to the timeline",
+    role: "technician",
+    body: NewEntry,
+    response: Job,
+  }),
   uploadLog: route({
     method: "post",
     path: "/api/jobs/:jobId/logs",
     summary: "Store a scan log unchanged",
     role: "technician",
-    query: z.object({ fileName: z.string().min(1).max(200), role: z.enum(["before", "after"]), bytes: z.coerce.number().int() }),
+    query: z.object({
+      fileName: z.string().min(1).max(200),
+      role: z.enum(["before", "after"]),
+      bytes: z.coerce.number().int(),
+    }),
     body: "bytes",
     response: z.object({ logId: Id, sha256: z.string(), job: Job }).meta({ id: "StoredLog" }),
   }),
-  rawLog: route({ method: "get", path: "/api/jobs/:jobId/logs/:logId/raw", summary: "A stored log, byte for byte", role: "viewer", response: "bytes" }),
+  rawLog: route({
+    method: "get",
+    path: "/api/jobs/:jobId/logs/:logId/raw",
+    summary: "A stored log, byte for byte",
+    role: "viewer",
+    response: "bytes",
+  }),
   analyseLog: route({
     method: "post",
     path: "/api/jobs/:jobId/logs/:logId/analysis",
@@ -145,14 +224,65 @@ export const API = {
     body: z.object({ mapping: z.array(ColumnMappingSchema).min(2).max(400) }).meta({ id: "Mapping" }),
     response: z.object({ result: LogAnalysis, job: Job }).meta({ id: "AnalysedLog" }),
   }),
-  analysis: route({ method: "get", path: "/api/jobs/:jobId/logs/:logId/analysis", summary: "Findings of a log", role: "viewer", response: LogAnalysis }),
-  suspects: route({ method: "get", path: "/api/jobs/:jobId/suspects", summary: "Suspects, next checks, options", role: "viewer", response: Suspects }),
-  proof: route({ method: "get", path: "/api/jobs/:jobId/proof", summary: "Before against after", role: "viewer", response: Proof }),
-  report: route({ method: "get", path: "/api/jobs/:jobId/report", summary: "The report as data", role: "viewer", query: z.object({ system: System }), response: coreShape<Report>("Report") }),
-  reportPdf: route({ method: "get", path: "/api/jobs/:jobId/report.pdf", summary: "The report as PDF", role: "viewer", query: z.object({ system: System }), response: "bytes" }),
-  exportJob: route({ method: "get", path: "/api/jobs/:jobId/export", summary: "The whole job with its raw logs (zip)", role: "viewer", response: "bytes" }),
-  importJob: route({ method: "post", path: "/api/import", summary: "Import an exported job", role: "owner", body: "bytes", response: Job }),
-  units: route({ method: "get", path: "/api/units", summary: "The unit library", role: "viewer", response: z.array(UnitFile).meta({ id: "UnitFiles" }) }),
+  analysis: route({
+    method: "get",
+    path: "/api/jobs/:jobId/logs/:logId/analysis",
+    summary: "Findings of a log",
+    role: "viewer",
+    response: LogAnalysis,
+  }),
+  suspects: route({
+    method: "get",
+    path: "/api/jobs/:jobId/suspects",
+    summary: "Suspects, next checks, options",
+    role: "viewer",
+    response: Suspects,
+  }),
+  proof: route({
+    method: "get",
+    path: "/api/jobs/:jobId/proof",
+    summary: "Before against after",
+    role: "viewer",
+    response: Proof,
+  }),
+  report: route({
+    method: "get",
+    path: "/api/jobs/:jobId/report",
+    summary: "The report as data",
+    role: "viewer",
+    query: z.object({ system: System }),
+    response: coreShape<Report>("Report"),
+  }),
+  reportPdf: route({
+    method: "get",
+    path: "/api/jobs/:jobId/report.pdf",
+    summary: "The report as PDF",
+    role: "viewer",
+    query: z.object({ system: System }),
+    response: "bytes",
+  }),
+  exportJob: route({
+    method: "get",
+    path: "/api/jobs/:jobId/export",
+    summary: "The whole job with its raw logs (zip)",
+    role: "viewer",
+    response: "bytes",
+  }),
+  importJob: route({
+    method: "post",
+    path: "/api/import",
+    summary: "Import an exported job",
+    role: "owner",
+    body: "bytes",
+    response: Job,
+  }),
+  units: route({
+    method: "get",
+    path: "/api/units",
+    summary: "The unit library",
+    role: "viewer",
+    response: z.array(UnitFile).meta({ id: "UnitFiles" }),
+  }),
   cautions: route({
     method: "get",
     path: "/api/cautions",
@@ -160,7 +290,13 @@ export const API = {
     role: "viewer",
     response: z.object({ standing: z.string(), cautions: z.record(z.string(), z.string()) }).meta({ id: "Cautions" }),
   }),
-  openapi: route({ method: "get", path: "/api/openapi.json", summary: "This description", role: undefined, response: z.any().meta({ id: "OpenApi" }) }),
+  openapi: route({
+    method: "get",
+    path: "/api/openapi.json",
+    summary: "This description",
+    role: undefined,
+    response: z.any().meta({ id: "OpenApi" }),
+  }),
 } as const;
 
 export type ApiName = keyof typeof API;

@@ -4,7 +4,9 @@ import { Filled, Id, Text, Timestamp } from "./quantities.ts";
 
 export const SymptomSchema = z.object({
   kind: z.enum(["slip", "harsh", "shudder", "limp", "no-drive", "late", "noise", "leak", "warning-light"]),
-  where: z.array(z.string().regex(/^(R|\d{1,2})(-(R|\d{1,2}))?$/, 'a gear such as "4" or a shift such as "2-3"')).max(20),
+  where: z
+    .array(z.string().regex(/^(R|\d{1,2})(-(R|\d{1,2}))?$/, 'a gear such as "4" or a shift such as "2-3"'))
+    .max(20),
   speedKmh: z.tuple([z.number().min(0).max(320), z.number().min(0).max(320)]).optional(),
   load: z.enum(["any", "light", "steady", "hard", "coast"]),
   temperature: z.enum(["any", "cold", "hot"]),
@@ -13,7 +15,12 @@ export const SymptomSchema = z.object({
 
 /** The body of every kind of entry that a person may write. */
 export const TypedBodies = {
-  intake: z.object({ complaint: Filled(2000, "The complaint"), symptoms: z.array(SymptomSchema).max(12), doneAlready: Text(1000), recentEvents: Text(1000) }),
+  intake: z.object({
+    complaint: Filled(2000, "The complaint"),
+    symptoms: z.array(SymptomSchema).max(12),
+    doneAlready: Text(1000),
+    recentEvents: Text(1000),
+  }),
   level: z.object({
     state: z.enum(["low", "ok", "high", "not-readable"]),
     method: Filled(80, "How the level was read"),
@@ -22,9 +29,17 @@ export const TypedBodies = {
     engineRunning: z.boolean(),
     note: Text(500),
   }),
-  fluid: z.object({ colour: z.enum(["fresh", "amber", "brown", "black", "milky"]), smell: z.enum(["none", "varnish", "burnt"]), note: Text(500) }),
+  fluid: z.object({
+    colour: z.enum(["fresh", "amber", "brown", "black", "milky"]),
+    smell: z.enum(["none", "varnish", "burnt"]),
+    note: Text(500),
+  }),
   code: z.object({
-    code: z.string().trim().toUpperCase().regex(/^[PCBU][0-9A-F]{4}$/, "a code has a letter P, C, B or U and four digits, such as P0730"),
+    code: z
+      .string()
+      .trim()
+      .toUpperCase()
+      .regex(/^[PCBU][0-9A-F]{4}$/, "a code has a letter P, C, B or U and four digits, such as P0730"),
     text: Text(200),
     module: Text(80),
     triage: z.enum(["complaint", "earlier-work", "unclear"]),
@@ -54,10 +69,29 @@ export const TypedBodies = {
   work: z.object({
     text: Filled(2000, "What was done"),
     minutes: z.number("minutes are a number").min(0).max(20000),
-    parts: z.array(z.object({ name: Filled(120, "The part"), quantity: z.number().min(0).max(1000), cost: z.number().min(0).max(1e6) })).max(40),
+    parts: z
+      .array(
+        z.object({
+          name: Filled(120, "The part"),
+          quantity: z.number().min(0).max(1000),
+          cost: z.number().min(0).max(1e6),
+        }),
+      )
+      .max(40),
   }),
   proof: z.object({ beforeLogId: Id, afterLogId: Id, sentence: z.string().max(600), note: Text(1000) }),
-  handover: z.object({ remarks: Text(2000), followUps: z.array(z.object({ what: Filled(200, "The follow-up"), dueOn: z.iso.date().nullable(), dueKm: z.number().min(0).max(5e6).nullable() })).max(20) }),
+  handover: z.object({
+    remarks: Text(2000),
+    followUps: z
+      .array(
+        z.object({
+          what: Filled(200, "The follow-up"),
+          dueOn: z.iso.date().nullable(),
+          dueKm: z.number().min(0).max(5e6).nullable(),
+        }),
+      )
+      .max(20),
+  }),
   caution: z.object({ about: z.string().max(60), text: z.string().max(600) }),
   note: z.object({ text: Filled(2000, "The note") }),
   retraction: z.object({ entryId: Id, reason: Text(400) }),
@@ -65,13 +99,27 @@ export const TypedBodies = {
 
 /** Bodies that only the server writes. */
 export const ComputedBodies = {
-  log: z.object({ logId: Id, fileName: z.string(), bytes: z.int(), sha256: z.string().regex(/^[0-9a-f]{64}$/), role: z.enum(["before", "after"]) }),
+  log: z.object({
+    logId: Id,
+    fileName: z.string(),
+    bytes: z.int(),
+    sha256: z.string().regex(/^[0-9a-f]{64}$/),
+    role: z.enum(["before", "after"]),
+  }),
   analysis: z.object({ logId: Id, findings: z.int(), headline: z.string() }),
 } satisfies { [K in "log" | "analysis"]: z.ZodType<EntryBodies[K]> };
 
-const common = { id: Id, seq: z.int().min(1), at: Timestamp, author: z.string(), source: z.enum(["typed", "file", "computed"]), slot: z.string() };
+const common = {
+  id: Id,
+  seq: z.int().min(1),
+  at: Timestamp,
+  author: z.string(),
+  source: z.enum(["typed", "file", "computed"]),
+  slot: z.string(),
+};
 
-const entry = <K extends EntryKind>(kind: K, body: z.ZodType<EntryBodies[K]>) => z.object({ ...common, kind: z.literal(kind), body });
+const entry = <K extends EntryKind>(kind: K, body: z.ZodType<EntryBodies[K]>) =>
+  z.object({ ...common, kind: z.literal(kind), body });
 
 export const EntrySchema = z
   .discriminatedUnion("kind", [

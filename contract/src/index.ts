@@ -1,6 +1,34 @@
 export { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
-export type { ApiName, BodyOf, JobSummaryView, JobView, LogAnalysisView, NewJobInput, ProofView, ResponseOf, Role, RouteSpec, SessionView, SuspectsView } from "./api.ts";
-export { API, ApiError, ColumnMappingSchema, Credentials, Job, JobSummary, LogAnalysis, NewJob, Proof, ROLES, Session, Suspects, System, Vehicle } from "./api.ts";
+export type {
+  ApiName,
+  BodyOf,
+  JobSummaryView,
+  JobView,
+  LogAnalysisView,
+  NewJobInput,
+  ProofView,
+  ResponseOf,
+  Role,
+  RouteSpec,
+  SessionView,
+  SuspectsView,
+} from "./api.ts";
+export {
+  API,
+  ApiError,
+  ColumnMappingSchema,
+  Credentials,
+  Job,
+  JobSummary,
+  LogAnalysis,
+  NewJob,
+  Proof,
+  ROLES,
+  Session,
+  Suspects,
+  System,
+  Vehicle,
+} from "./api.ts";
 export type { NewEntryInput } from "./entries.ts";
 export { ComputedBodies, EntrySchema, NewEntry, SymptomSchema, TypedBodies } from "./entries.ts";
 export type { JobFileData } from "./job-file.ts";

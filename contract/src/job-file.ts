@@ -25,7 +25,9 @@ export const JobFile = z
         sha256: z.string(),
         role: z.enum(["before", "after"]),
         path: z.string(),
-        analysis: z.object({ mapping: z.array(ColumnMappingSchema), report: ImportReportSchema, analysis: AnalysisFile }).nullable(),
+        analysis: z
+          .object({ mapping: z.array(ColumnMappingSchema), report: ImportReportSchema, analysis: AnalysisFile })
+          .nullable(),
       }),
     ),
   })

@@ -1,23 +1,59 @@
 import { INTRUSIVENESS, type Knowledge } from "@gearsense/core/suspect";
 import { z } from "zod";
 
-const Per = z.enum(["friction-element", "dual-clutch", "fork", "solenoid", "element-solenoid", "speed-sensor", "signal-net", "supply-net", "converter", "unit"]);
-const Relation = z.enum(["any", "same", "other", "carries", "on-coming", "off-going", "feeds", "about", "converter-solenoid"]);
+const Per = z.enum([
+  "friction-element",
+  "dual-clutch",
+  "fork",
+  "solenoid",
+  "element-solenoid",
+  "speed-sensor",
+  "signal-net",
+  "supply-net",
+  "converter",
+  "unit",
+]);
+const Relation = z.enum([
+  "any",
+  "same",
+  "other",
+  "carries",
+  "on-coming",
+  "off-going",
+  "feeds",
+  "about",
+  "converter-solenoid",
+]);
 const Probabilities = z.record(z.string(), z.number().min(0).max(1));
-const Row = z.object({ faults: z.array(z.string()).min(1), relation: Relation, p: Probabilities, why: z.string().optional() });
+const Row = z.object({
+  faults: z.array(z.string()).min(1),
+  relation: Relation,
+  p: Probabilities,
+  why: z.string().optional(),
+});
 const version = z.int().min(1);
 
 export const FaultsFile = z.object({
   format: z.literal("gearsense-faults"),
   version,
-  classes: z.array(z.object({ id: z.string(), per: Per, title: z.string(), weight: z.number().positive(), why: z.string() })),
+  classes: z.array(
+    z.object({ id: z.string(), per: Per, title: z.string(), weight: z.number().positive(), why: z.string() }),
+  ),
   unknown: z.object({ title: z.string(), weight: z.number().positive() }),
 });
 
 export const EvidenceFile = z.object({
   format: z.literal("gearsense-evidence"),
   version,
-  tables: z.array(z.object({ evidence: z.string(), title: z.string(), outcomes: z.array(z.string()).min(2), otherwise: Probabilities, rows: z.array(Row) })),
+  tables: z.array(
+    z.object({
+      evidence: z.string(),
+      title: z.string(),
+      outcomes: z.array(z.string()).min(2),
+      otherwise: Probabilities,
+      rows: z.array(Row),
+    }),
+  ),
 });
 
 const Access = z.enum(INTRUSIVENESS);
@@ -54,17 +90,30 @@ export const RepairsFile = z.object({
       hours: z.tuple([z.number(), z.number(), z.number()]),
       partsCost: z.number().min(0),
       intrusiveness: Access,
-      cures: z.array(z.object({ faults: z.array(z.string()).min(1), relation: Relation, p: z.number().gt(0).max(1) })).min(1),
+      cures: z
+        .array(z.object({ faults: z.array(z.string()).min(1), relation: Relation, p: z.number().gt(0).max(1) }))
+        .min(1),
       cautions: z.array(z.string()),
       costly: z.boolean(),
     }),
   ),
 });
 
-export const CautionsFile = z.object({ format: z.literal("gearsense-cautions"), version, standing: z.string(), cautions: z.record(z.string(), z.string()) });
+export const CautionsFile = z.object({
+  format: z.literal("gearsense-cautions"),
+  version,
+  standing: z.string(),
+  cautions: z.record(z.string(), z.string()),
+});
 
 /** Puts the five files of `library/knowledge` together. Throws a Zod error that names the place when one is malformed. */
-export function parseKnowledge(files: { faults: unknown; evidence: unknown; checks: unknown; repairs: unknown; cautions: unknown }): Knowledge {
+export function parseKnowledge(files: {
+  faults: unknown;
+  evidence: unknown;
+  checks: unknown;
+  repairs: unknown;
+  cautions: unknown;
+}): Knowledge {
   const faults = FaultsFile.parse(files.faults);
   const repairs = RepairsFile.parse(files.repairs);
   const cautions = CautionsFile.parse(files.cautions);

@@ -18,14 +18,24 @@ function reference(schema: z.ZodType): Json {
 }
 
 function operation(name: string, route: RouteSpec): Json {
-  const parameters: Json[] = [...route.path.matchAll(/:(\w+)/g)].map((m) => ({ name: m[1], in: "path", required: true, schema: { type: "string" } }));
+  const parameters: Json[] = [...route.path.matchAll(/:(\w+)/g)].map((m) => ({
+    name: m[1],
+    in: "path",
+    required: true,
+    schema: { type: "string" },
+  }));
   if (route.query) {
     const query = jsonSchemaOf(route.query) as { properties?: Record<string, Json> };
-    for (const [key, schema] of Object.entries(query.properties ?? {})) parameters.push({ name: key, in: "query", required: true, schema });
+    for (const [key, schema] of Object.entries(query.properties ?? {}))
+      parameters.push({ name: key, in: "query", required: true, schema });
   }
   const bytes = { "application/octet-stream": { schema: { type: "string", format: "binary" } } };
-  const content = (part: z.ZodType | "bytes") => (part === "bytes" ? bytes : { "application/json": { schema: reference(part) } });
-  const error = { description: "What is wrong, where, and what to do", content: { "application/json": { schema: reference(ApiError) } } };
+  const content = (part: z.ZodType | "bytes") =>
+    part === "bytes" ? bytes : { "application/json": { schema: reference(part) } };
+  const error = {
+    description: "What is wrong, where, and what to do",
+    content: { "application/json": { schema: reference(ApiError) } },
+  };
   return {
     operationId: name,
     summary: route.summary,
@@ -33,7 +43,9 @@ function operation(name: string, route: RouteSpec): Json {
     ...(parameters.length > 0 ? { parameters } : {}),
     ...(route.body ? { requestBody: { required: true, content: content(route.body) } } : {}),
     responses: {
-      ...(route.response === "none" ? { 204: { description: "Done" } } : { 200: { description: "Done", content: content(route.response) } }),
+      ...(route.response === "none"
+        ? { 204: { description: "Done" } }
+        : { 200: { description: "Done", content: content(route.response) } }),
       default: error,
     },
   };
@@ -50,9 +62,14 @@ export function openApiDocument(): Json {
   }
   return {
     openapi: "3.1.0",
-    info: { title: "Gearsense", version: "1", description: "Diagnosis and service of automatic and dual-clutch transmissions." },
+    info: {
+      title: "Gearsense",
+      version: "1",
+      description: "Diagnosis and service of automatic and dual-clutch transmissions.",
+    },
     components: {
-      schemas: z.toJSONSchema(z.globalRegistry, { unrepresentable: "any", uri: (id) => `#/components/schemas/${id}` }).schemas,
+      schemas: z.toJSONSchema(z.globalRegistry, { unrepresentable: "any", uri: (id) => `#/components/schemas/${id}` })
+        .schemas,
       securitySchemes: { session: { type: "apiKey", in: "cookie", name: "gearsense.sid" } },
     },
     security: [{ session: [] }],

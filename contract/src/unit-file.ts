@@ -22,19 +22,56 @@ export const UnitFile = z
     gears: z.array(z.object({ name: z.string().regex(/^(R|\d{1,2})$/), ratio: z.number() })).min(3),
     finalDrive: z.number().positive(),
     tyreRadiusM: z.number().positive().max(2),
-    elements: z.array(z.object({ id, name, kind: z.enum(["clutch", "brake", "band", "one-way-clutch", "dual-clutch", "fork"]), plates: z.int().min(1).optional() })).min(2),
-    application: z.record(z.string(), z.array(z.object({ element: id, driveOnly: z.boolean().optional(), towards: z.string().optional() }))),
+    elements: z
+      .array(
+        z.object({
+          id,
+          name,
+          kind: z.enum(["clutch", "brake", "band", "one-way-clutch", "dual-clutch", "fork"]),
+          plates: z.int().min(1).optional(),
+        }),
+      )
+      .min(2),
+    application: z.record(
+      z.string(),
+      z.array(z.object({ element: id, driveOnly: z.boolean().optional(), towards: z.string().optional() })),
+    ),
     solenoids: z.array(
-      z.object({ id, name, kind: z.enum(["on-off", "pressure-control"]), feeds: z.string(), resistanceOhmAt20C: Span, unpoweredState: z.enum(["applied", "released"]) }),
+      z.object({
+        id,
+        name,
+        kind: z.enum(["on-off", "pressure-control"]),
+        feeds: z.string(),
+        resistanceOhmAt20C: Span,
+        unpoweredState: z.enum(["applied", "released"]),
+      }),
     ),
     solenoidChart: z.record(z.string(), z.record(z.string(), SolenoidState)),
     limp: z.object({ gear: z.string(), linePressureKpa: z.number().positive().optional() }),
     converter: z
-      .object({ stallTorqueRatio: z.number().min(1).max(4), stallRpm: z.number().positive(), clutchGears: z.array(z.string()), strategy: z.enum(["locked", "controlled-slip"]), targetSlipRpm: z.number().min(0) })
+      .object({
+        stallTorqueRatio: z.number().min(1).max(4),
+        stallRpm: z.number().positive(),
+        clutchGears: z.array(z.string()),
+        strategy: z.enum(["locked", "controlled-slip"]),
+        targetSlipRpm: z.number().min(0),
+      })
       .optional(),
-    sensors: z.array(z.object({ id, name, channel: z.string(), teeth: z.int().min(1).optional(), validGears: z.union([z.literal("all"), z.array(z.string())]) })),
-    nets: z.array(z.object({ id, name, kind: z.enum(["supply", "ground", "signal"]), connects: z.array(id), pins: z.string() })),
-    codes: z.array(z.object({ code: z.string().regex(/^[PCBU]\d[0-9A-F]{3}$/), text: name, components: z.array(z.string()) })),
+    sensors: z.array(
+      z.object({
+        id,
+        name,
+        channel: z.string(),
+        teeth: z.int().min(1).optional(),
+        validGears: z.union([z.literal("all"), z.array(z.string())]),
+      }),
+    ),
+    nets: z.array(
+      z.object({ id, name, kind: z.enum(["supply", "ground", "signal"]), connects: z.array(id), pins: z.string() }),
+    ),
+    codes: z.array(
+      z.object({ code: z.string().regex(/^[PCBU]\d[0-9A-F]{3}$/), text: name, components: z.array(z.string()) }),
+    ),
     limits: z.object({
       slipRpm: z.number().positive().optional(),
       ratioTolerancePct: z.number().positive().optional(),
@@ -47,7 +84,13 @@ export const UnitFile = z
       spec: name,
       totalL: z.number().positive(),
       panDrainL: z.number().positive(),
-      level: z.object({ method: z.enum(["dipstick", "overflow", "sight-hole"]), referenceC: z.number(), windowC: Span, toleranceL: z.number().positive(), steps: z.string().max(600) }),
+      level: z.object({
+        method: z.enum(["dipstick", "overflow", "sight-hole"]),
+        referenceC: z.number(),
+        windowC: Span,
+        toleranceL: z.number().positive(),
+        steps: z.string().max(600),
+      }),
       intervalKm: z.number().positive(),
     }),
   })

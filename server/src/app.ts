@@ -6,8 +6,9 @@ import type { Knex } from "knex";
 import type { Logger } from "pino";
 import { pinoHttp } from "pino-http";
 import { mountAccounts } from "./accounts/routes.ts";
-import { createAccountStore } from "./accounts/store.ts";
 import { sessionSecret, sessions } from "./accounts/session.ts";
+import { createAccountStore } from "./accounts/store.ts";
+import { ShopScope } from "./db/shop-scope.ts";
 import { errorHandler, HttpError } from "./http/errors.ts";
 import { mounter } from "./http/mount.ts";
 import { mountJobs } from "./jobs/routes.ts";
@@ -39,7 +40,13 @@ export function createServices(library: Library, analyse: Analyser, now: () => D
   const jobs = createJobService(library, now);
   const logs = createLogService(jobs, library, analyse, now);
   const judgement = createJudgementService(jobs, logs, library);
-  return { jobs, logs, judgement, reports: createReportService(jobs, logs, judgement, library), transfer: createTransferService(jobs, now) };
+  return {
+    jobs,
+    logs,
+    judgement,
+    reports: createReportService(jobs, logs, judgement, library),
+    transfer: createTransferService(jobs, now),
+  };
 }
 
 /** The HTTP application. Close what it opened with `close`. */
@@ -62,14 +69,19 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
       strictTransportSecurity: false,
     }),
   );
-  app.use(pinoHttp({ logger: log, autoLogging: { ignore: (req) => !req.url?.startsWith("/api/") || req.url === API.health.path } }));
+  app.use(
+    pinoHttp({
+      logger: log,
+      autoLogging: { ignore: (req) => !req.url?.startsWith("/api/") || req.url === API.health.path },
+    }),
+  );
   app.use(compression());
   const sessionPart = sessions(parts.databaseUrl, await sessionSecret(db));
   app.use("/api", sessionPart.handler, express.json({ limit: "1mb" }));
 
   const accounts = createAccountStore(db);
   const services = createServices(library, parts.analyse, parts.now);
-  const mount = mounter(app, db);
+  const mount = mounter(app, (shopId) => new ShopScope(db, shopId));
   mount(API.health, async () => {
     await db.raw("select 1");
     return { ok: true };
@@ -79,20 +91,37 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountLogs(mount, services.logs, services.jobs);
   mountReports(mount, services.reports, accounts, services.jobs);
   mountTransfer(mount, services.transfer);
-  mount(API.suspects, async ({ scope, params, who }) => services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate));
+  mount(API.suspects, async ({ scope, params, who }) =>
+    services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate),
+  );
   mount(API.proof, ({ scope, params }) => services.judgement(scope).proof(params.jobId));
   mount(API.units, async () => [...library.units] as never);
-  mount(API.cautions, async () => ({ standing: library.knowledge.standingCaution, cautions: { ...library.knowledge.cautions } }));
+  mount(API.cautions, async () => ({
+    standing: library.knowledge.standingCaution,
+    cautions: { ...library.knowledge.cautions },
+  }));
   const description = openApiDocument();
   mount(API.openapi, async () => description);
-  app.use("/api", (_req, _res, next) => next(new HttpError(404, "not-found", "There is no such address in the API; see /api/openapi.json.")));
+  app.use("/api", (_req, _res, next) =>
+    next(new HttpError(404, "not-found", "There is no such address in the API; see /api/openapi.json.")),
+  );
 
   const { webFolder } = parts;
   if (webFolder) {
-    app.use(express.static(webFolder, { index: false, setHeaders: (res, path) => res.setHeader("cache-control", path.includes("/assets/") ? "public, max-age=31536000, immutable" : "no-cache") }));
-    app.get("/{*page}", (_req, res) => res.sendFile("index.html", { root: webFolder, headers: { "cache-control": "no-cache" } }));
+    app.use(
+      express.static(webFolder, {
+        index: false,
+        setHeaders: (res, path) =>
+          res.setHeader(
+            "cache-control",
+            path.includes("/assets/") ? "public, max-age=31536000, immutable" : "no-cache",
+          ),
+      }),
+    );
+    app.get("/{*page}", (_req, res) =>
+      res.sendFile("index.html", { root: webFolder, headers: { "cache-control": "no-cache" } }),
+    );
   }
   app.use(errorHandler(log));
   return { app, close: sessionPart.close };
 }
-

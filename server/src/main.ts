@@ -21,9 +21,19 @@ async function main(): Promise<void> {
   await migrate(db);
   const pool = createAnalysisPool();
   const say = (line: string) => process.stdout.write(`${line}\n`);
-  if (config.demo && (await loadDemo(db, library, pool.analyse, Date.now()))) say("Demo data loaded: the island of Skerrow and its working vehicles.");
+  if (config.demo && (await loadDemo(db, library, pool.analyse, Date.now())))
+    say("Demo data loaded: the island of Skerrow and its working vehicles.");
   if (!config.demo) await firstOwner(db, say);
-  const { app, close } = await createApp({ db, databaseUrl: config.databaseUrl, library, analyse: pool.analyse, log, webFolder: config.webFolder, now: () => new Date(), failuresAllowed: FAILURES_ALLOWED });
+  const { app, close } = await createApp({
+    db,
+    databaseUrl: config.databaseUrl,
+    library,
+    analyse: pool.analyse,
+    log,
+    webFolder: config.webFolder,
+    now: () => new Date(),
+    failuresAllowed: FAILURES_ALLOWED,
+  });
   const server = createServer(app);
   await new Promise<void>((resolve, reject) => {
     server.once("error", reject);

@@ -80,7 +80,9 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
     fluid: col("fluid_c"),
     clutch: planetary ? undefined : col("clutch_c"),
   };
-  const solenoids = unit.solenoids.filter((s) => s.feeds !== "converter-clutch" && s.feeds !== "line-pressure").slice(0, 5);
+  const solenoids = unit.solenoids
+    .filter((s) => s.feeds !== "converter-clutch" && s.feeds !== "line-pressure")
+    .slice(0, 5);
   const solenoidColumns = solenoids.map((s) => col(s.id));
 
   const truth: Truth = { shifts: [], slips: [], shudder: [], dropouts: [], limpS: undefined };
@@ -113,13 +115,15 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
     const kmh = v * 3.6;
     const gap = phase.targetKmh - kmh;
     integral = Math.max(-6, Math.min(10, integral + gap * STEP_S * 0.05));
-    const wanted = gap < -1.5 ? 0 : Math.max(0, Math.min(phase.pedal, 0.08 + 0.05 * gap + 0.04 * integral + phase.grade * 5));
+    const wanted =
+      gap < -1.5 ? 0 : Math.max(0, Math.min(phase.pedal, 0.08 + 0.05 * gap + 0.04 * integral + phase.grade * 5));
     pedal += (wanted - pedal) * (STEP_S / 0.25);
     const braking = gap < -2.5 || (phase.targetKmh === 0 && kmh < 20);
-    const wantTorque = pedal < 0.01 ? -28 : maxTorque * Math.min(1, pedal * 1.05) * (0.75 + 0.25 * Math.min(1, inputRpm / 1800));
+    const wantTorque =
+      pedal < 0.01 ? -28 : maxTorque * Math.min(1, pedal * 1.05) * (0.75 + 0.25 * Math.min(1, inputRpm / 1800));
     torque += (wantTorque - torque) * (STEP_S / 0.15);
 
-    const outputRpm = ((v / unit.tyreRadiusM) * RPM * unit.finalDrive);
+    const outputRpm = (v / unit.tyreRadiusM) * RPM * unit.finalDrive;
     // shift schedule: input speed against pedal, with the hysteresis that the ratio step gives
     const sync = outputRpm * ratio(commanded);
     if (!shift && t - commandS > 1.8 && !limp) {
@@ -138,7 +142,14 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
         const delay = (flareFault ? 0.3 : 0.17) + 0.02 * random();
         const inertia = slowFault?.inertiaS ?? (planetary ? 0.36 : 0.28) + 0.05 * random();
         shift = { from: commanded, to, startS: t + delay, endS: t + delay + inertia, flare: flareFault?.rpm ?? 0 };
-        truth.shifts.push({ name: label, commandS: t, startS: shift.startS, endS: shift.endS, flareRpm: shift.flare, torqueNm: torque });
+        truth.shifts.push({
+          name: label,
+          commandS: t,
+          startS: shift.startS,
+          endS: shift.endS,
+          flareRpm: shift.flare,
+          torqueNm: torque,
+        });
         commanded = to;
         commandS = t;
       }
@@ -153,7 +164,13 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
         truth.dropouts.push({ sensor: sensor.id, startS: t, endS: t + p.fault.lengthS });
         p.done++;
       }
-      if (p.fault.limpAfter && !limp && p.left.length === 0 && p.done > 0 && t > (dropUntil.get(p.fault.sensor) ?? Infinity) - p.fault.lengthS + 0.6) {
+      if (
+        p.fault.limpAfter &&
+        !limp &&
+        p.left.length === 0 &&
+        p.done > 0 &&
+        t > (dropUntil.get(p.fault.sensor) ?? Infinity) - p.fault.lengthS + 0.6
+      ) {
         limp = true;
         truth.limpS = t;
         commanded = limpGear;
@@ -171,12 +188,16 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
     let wantSlip = 0;
     if (!shift) {
       for (const f of slips) {
-        if (elementsIn(unit, name(gear)).includes(f.element) && fluid >= (f.minFluidC ?? -Infinity)) wantSlip += Math.max(0, torque - f.onsetTorqueNm) * f.rpmPerNm;
+        if (elementsIn(unit, name(gear)).includes(f.element) && fluid >= (f.minFluidC ?? -Infinity))
+          wantSlip += Math.max(0, torque - f.onsetTorqueNm) * f.rpmPerNm;
       }
     }
     slip += (wantSlip - slip) * (STEP_S / 0.12);
     if (slip > 60) {
-      if (!openSlip || openSlip.gear !== name(gear)) truth.slips.push((openSlip = { gear: name(gear), startS: t, endS: t, peakRpm: slip, peakTorqueNm: torque }));
+      if (!openSlip || openSlip.gear !== name(gear)) {
+        openSlip = { gear: name(gear), startS: t, endS: t, peakRpm: slip, peakTorqueNm: torque };
+        truth.slips.push(openSlip);
+      }
       openSlip.endS = t;
       if (slip > openSlip.peakRpm) {
         openSlip.peakRpm = slip;
@@ -188,36 +209,59 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
     if (shift) {
       const share = (t - shift.startS) / (shift.endS - shift.startS);
       const flareFrom = shift.startS - 0.26;
-      const bump = shift.flare > 0 && t > flareFrom && t < shift.startS ? shift.flare * Math.sin((Math.PI * (t - flareFrom)) / 0.26) : 0;
-      inputRpm = share <= 0 ? line(shift.from) + bump : line(shift.from) + (line(shift.to) - line(shift.from)) * Math.min(1, share);
+      const bump =
+        shift.flare > 0 && t > flareFrom && t < shift.startS
+          ? shift.flare * Math.sin((Math.PI * (t - flareFrom)) / 0.26)
+          : 0;
+      inputRpm =
+        share <= 0
+          ? line(shift.from) + bump
+          : line(shift.from) + (line(shift.to) - line(shift.from)) * Math.min(1, share);
     } else inputRpm = line(gear) + slip;
 
     // converter with its clutch, or launch of the dual clutch
     if (planetary) {
-      const wantTcc: boolean = !limp && !shift && t - commandS > 1.3 && clutchGears.has(name(commanded)) && kmh > 32 && pedal > 0.02 && pedal < (tccOn ? 0.72 : 0.62);
+      const wantTcc: boolean =
+        !limp &&
+        !shift &&
+        t - commandS > 1.3 &&
+        clutchGears.has(name(commanded)) &&
+        kmh > 32 &&
+        pedal > 0.02 &&
+        pedal < (tccOn ? 0.72 : 0.62);
       tccOn = wantTcc;
       const open = Math.sqrt(inputRpm ** 2 + stallRpm ** 2 * (Math.max(0, torque) / unit.maxInputTorqueNm)) - inputRpm;
-      const hold = converterSlip ? Math.max(targetSlip, converterSlip.rpm * Math.min(1.4, Math.max(0.4, torque / 120))) : targetSlip;
+      const hold = converterSlip
+        ? Math.max(targetSlip, converterSlip.rpm * Math.min(1.4, Math.max(0.4, torque / 120)))
+        : targetSlip;
       clutchSlip += ((tccOn ? Math.min(open, hold) : open) - clutchSlip) * (STEP_S / (tccOn ? 0.3 : 0.18));
       const settled = tccOn && t - commandS > 2.2;
       const shudders = shudder && settled && torque >= shudder.minTorqueNm && torque <= shudder.maxTorqueNm;
       const wave = shudders ? (shudder.peakToPeakRpm / 2) * Math.sin(2 * Math.PI * shudder.frequencyHz * t) : 0;
       if (shudders) {
-        if (!openShudder) truth.shudder.push((openShudder = { startS: t, endS: t, gear: name(gear) }));
+        if (!openShudder) {
+          openShudder = { startS: t, endS: t, gear: name(gear) };
+          truth.shudder.push(openShudder);
+        }
         openShudder.endS = t;
       } else openShudder = undefined;
       engine = Math.max(IDLE_RPM, inputRpm + clutchSlip) + wave;
     } else {
       // wet clutch slips until the shaft has caught up with the launch speed
       const launch = IDLE_RPM + 340 + 900 * pedal;
-      engine = gear <= 2 && inputRpm < launch ? Math.max(inputRpm, Math.min(launch, engine + 2500 * STEP_S), IDLE_RPM) : Math.max(inputRpm, IDLE_RPM);
+      engine =
+        gear <= 2 && inputRpm < launch
+          ? Math.max(inputRpm, Math.min(launch, engine + 2500 * STEP_S), IDLE_RPM)
+          : Math.max(inputRpm, IDLE_RPM);
     }
 
     // vehicle
-    const driving = gear === commanded || shift ? ratio(shift && t > (shift.startS + shift.endS) / 2 ? shift.to : gear) : ratio(gear);
+    const driving =
+      gear === commanded || shift ? ratio(shift && t > (shift.startS + shift.endS) / 2 ? shift.to : gear) : ratio(gear);
     const multiply = planetary && !tccOn ? 1 + 0.9 * Math.max(0, 1 - inputRpm / Math.max(engine, 1) / 0.87) : 1;
     const creep = kmh < 7 && pedal < 0.02 && !braking ? 600 : 0;
-    const force = (torque > 0 || kmh > 8 ? (torque * multiply * driving * unit.finalDrive * 0.94) / unit.tyreRadiusM : 0) + creep;
+    const force =
+      (torque > 0 || kmh > 8 ? (torque * multiply * driving * unit.finalDrive * 0.94) / unit.tyreRadiusM : 0) + creep;
     const resist = (v > 0.05 ? 260 : 0) + 0.62 * v * v + MASS_KG * 9.81 * phase.grade;
     const brake = braking ? Math.min(1.7, 0.6 + kmh / 30) * MASS_KG : 0;
     v = Math.max(0, v + ((force - resist - brake) / MASS_KG) * STEP_S);
@@ -237,7 +281,12 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
       if (out.k1 && out.k2) {
         const own = shift && t > shift.startS ? shift.to : gear;
         const shaft = line(own);
-        const other = line(Math.max(1, Math.min(top, shift ? (own === shift.to ? shift.from : shift.to) : gear < top ? gear + 1 : gear - 1)));
+        const other = line(
+          Math.max(
+            1,
+            Math.min(top, shift ? (own === shift.to ? shift.from : shift.to) : gear < top ? gear + 1 : gear - 1),
+          ),
+        );
         const odd = own % 2 === 1;
         out.k1[row] = noisy(odd ? shaft : other, "k1_rpm");
         out.k2[row] = noisy(odd ? other : shaft, "k2_rpm");
@@ -251,17 +300,20 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
       out.torque[row] = Math.round(torque + normal(random, 1));
       out.brake[row] = braking ? 1 : 0;
       if (out.tcc) out.tcc[row] = tccOn ? 85 : 0;
-      out.line[row] = limp && unit.limp.linePressureKpa ? unit.limp.linePressureKpa : Math.round(430 + 2.4 * Math.abs(torque) + normal(random, 4));
+      out.line[row] =
+        limp && unit.limp.linePressureKpa
+          ? unit.limp.linePressureKpa
+          : Math.round(430 + 2.4 * Math.abs(torque) + normal(random, 4));
       out.fluid[row] = Math.round(fluid);
       if (out.clutch) out.clutch[row] = Math.round(fluid + 6 + heat);
       const chart = unit.solenoidChart[name(commanded)] ?? {};
       solenoids.forEach((s, k) => {
         const state = limp ? "off" : chart[s.id];
-        (solenoidColumns[k] as Float64Array)[row] = state === "on" ? 100 : state === "modulated" ? Math.round(40 + pedal * 40) : 0;
+        (solenoidColumns[k] as Float64Array)[row] =
+          state === "on" ? 100 : state === "modulated" ? Math.round(40 + pedal * 40) : 0;
       });
       row++;
     }
   }
   return { columns, truth };
 }
-

@@ -1,4 +1,3 @@
-
 /** How the simulated scan tool writes its file. */
 export interface ExportStyle {
   readonly delimiter: "," | ";" | "\t";
@@ -61,14 +60,16 @@ const RANGE_WORDS = ["", "P", "R", "N", "D"];
 /** Writes the columns of a simulated log the way a scan tool exports them. */
 export function writeLog(columns: ReadonlyMap<string, Float64Array>, style: ExportStyle = PLAIN_STYLE): string {
   const ids = [...columns.keys()];
-  const heading = (id: string): Heading => HEADINGS[id] ?? h(id.startsWith("sol_") ? `Solenoid ${id.slice(4)}` : id, id.toUpperCase(), "%");
+  const heading = (id: string): Heading =>
+    HEADINGS[id] ?? h(id.startsWith("sol_") ? `Solenoid ${id.slice(4)}` : id, id.toUpperCase(), "%");
   const unitOf = (id: string) => {
     if (id === "time_s") return style.time === "clock" ? "" : style.time;
     const unit = heading(id).unit;
     if (!style.imperial) return unit;
-    return { "km/h": "mph", "°C": "°F", kPa: "psi", "N·m": "lb-ft" }[unit] ?? unit;
+    return { "km/h": "mph", "°C": "°F", kPa: "psi", N·m: "lb-ft" }[unit] ?? unit;
   };
-  const quote = (text: string) => (text.includes(style.delimiter) || text.includes('"') ? `"${text.replaceAll('"', '""')}"` : text);
+  const quote = (text: string) =>
+    text.includes(style.delimiter) || text.includes('"') ? `"${text.replaceAll('"', '""')}"` : text;
   const number = (value: number, decimals: number) => {
     const text = value.toFixed(decimals);
     return quote(style.decimalComma ? text.replace(".", ",") : text);
@@ -105,7 +106,10 @@ export function writeLog(columns: ReadonlyMap<string, Float64Array>, style: Expo
       if (style.roundRobin > 1 && c % style.roundRobin !== r % style.roundRobin) return "";
       if (id === "range") return RANGE_WORDS[v] ?? "";
       if (id === "brake_on") return v > 0 ? "on" : "off";
-      return number(convert(id, v), Math.max(heading(id).decimals, style.imperial && ["°C", "kPa", "N·m"].includes(heading(id).unit) ? 1 : 0));
+      return number(
+        convert(id, v),
+        Math.max(heading(id).decimals, style.imperial && ["°C", "kPa", "N·m"].includes(heading(id).unit) ? 1 : 0),
+      );
     });
     lines.push(cells.join(style.delimiter));
   }

@@ -10,11 +10,33 @@ export interface Phase {
 
 export type ProfileName = "town" | "hill" | "steep-hill" | "mixed" | "coast-road";
 
-const p = (seconds: number, targetKmh: number, pedal: number, grade = 0): Phase => ({ seconds, targetKmh, pedal, grade });
+const p = (seconds: number, targetKmh: number, pedal: number, grade = 0): Phase => ({
+  seconds,
+  targetKmh,
+  pedal,
+  grade,
+});
 
 export const PROFILES: Record<ProfileName, readonly Phase[]> = {
-  town: [p(4, 0, 0), p(22, 48, 0.3), p(8, 48, 0.3), p(12, 0, 0), p(4, 0, 0), p(25, 55, 0.45), p(10, 55, 0.4), p(14, 0, 0)],
-  hill: [p(3, 0, 0), p(22, 62, 0.55, 0.02), p(30, 70, 0.75, 0.06), p(16, 70, 0.4), p(18, 40, 0.3), p(26, 76, 0.9, 0.05), p(18, 0, 0)],
+  town: [
+    p(4, 0, 0),
+    p(22, 48, 0.3),
+    p(8, 48, 0.3),
+    p(12, 0, 0),
+    p(4, 0, 0),
+    p(25, 55, 0.45),
+    p(10, 55, 0.4),
+    p(14, 0, 0),
+  ],
+  hill: [
+    p(3, 0, 0),
+    p(22, 62, 0.55, 0.02),
+    p(30, 70, 0.75, 0.06),
+    p(16, 70, 0.4),
+    p(18, 40, 0.3),
+    p(26, 76, 0.9, 0.05),
+    p(18, 0, 0),
+  ],
   "steep-hill": [
     p(3, 0, 0),
     p(14, 30, 0.5),
@@ -26,7 +48,15 @@ export const PROFILES: Record<ProfileName, readonly Phase[]> = {
     p(20, 72, 0.9, 0.055),
     p(16, 0, 0),
   ],
-  "coast-road": [p(3, 0, 0), p(26, 70, 0.4), p(40, 84, 0.32, 0.012), p(30, 90, 0.4, 0.02), p(20, 62, 0.3), p(40, 92, 0.35, 0.015), p(26, 0, 0)],
+  "coast-road": [
+    p(3, 0, 0),
+    p(26, 70, 0.4),
+    p(40, 84, 0.32, 0.012),
+    p(30, 90, 0.4, 0.02),
+    p(20, 62, 0.3),
+    p(40, 92, 0.35, 0.015),
+    p(26, 0, 0),
+  ],
   mixed: [
     p(4, 0, 0),
     p(24, 50, 0.32),

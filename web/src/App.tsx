@@ -39,10 +39,16 @@ function Gate() {
   const location = useLocation();
   if (session.isPending) return <Loading />;
   if (session.error) {
-    if (session.error instanceof ApiFailure && session.error.status === 401) return <Navigate to={`/sign-in?next=${encodeURIComponent(location.pathname)}`} replace />;
+    if (session.error instanceof ApiFailure && session.error.status === 401)
+      return <Navigate to={`/sign-in?next=${encodeURIComponent(location.pathname)}`} replace />;
     return (
       <div className="p-8">
-        <Notice tone="stop" title="Gearsense cannot be reached" live actions={<Button onClick={() => void session.refetch()}>Try again</Button>}>
+        <Notice
+          tone="stop"
+          title="Gearsense cannot be reached"
+          live
+          actions={<Button onClick={() => void session.refetch()}>Try again</Button>}
+        >
           {session.error.message}
         </Notice>
       </div>
@@ -65,7 +71,11 @@ function NoSuchPage() {
   return (
     <main className="p-8">
       <Notice tone="stop" title="There is no such page">
-        The address may have been mistyped. <a className="underline" href="/">Go to the bay board</a>.
+        The address may have been mistyped.{" "}
+        <a className="underline" href="/">
+          Go to the bay board
+        </a>
+        .
       </Notice>
     </main>
   );
@@ -74,7 +84,12 @@ function NoSuchPage() {
 function Crash({ error, resetErrorBoundary }: { error: unknown; resetErrorBoundary: () => void }) {
   return (
     <main className="p-8">
-      <Notice tone="stop" title="This screen broke" live actions={<Button onClick={resetErrorBoundary}>Show it again</Button>}>
+      <Notice
+        tone="stop"
+        title="This screen broke"
+        live
+        actions={<Button onClick={resetErrorBoundary}>Show it again</Button>}
+      >
         What you typed is kept. {error instanceof Error ? error.message : String(error)}
       </Notice>
     </main>
@@ -83,7 +98,21 @@ function Crash({ error, resetErrorBoundary }: { error: unknown; resetErrorBounda
 
 function Toasts() {
   const { theme } = useSettings();
-  return <Toaster position="bottom-center" theme={theme === "night-bay" ? "dark" : "light"} toastOptions={{ style: { fontFamily: "var(--font-text)", borderRadius: 2, background: "var(--slate)", color: "var(--on-slate)", border: "none" } }} />;
+  return (
+    <Toaster
+      position="bottom-center"
+      theme={theme === "night-bay" ? "dark" : "light"}
+      toastOptions={{
+        style: {
+          fontFamily: "var(--font-text)",
+          borderRadius: 2,
+          background: "var(--slate)",
+          color: "var(--on-slate)",
+          border: "none",
+        },
+      }}
+    />
+  );
 }
 
 export function App() {

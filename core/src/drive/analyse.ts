@@ -6,8 +6,8 @@ import { type Finding, makeFindings } from "./findings.ts";
 import { fittingFrame, type RatioFit } from "./fit.ts";
 import { buildFrame } from "./frame.ts";
 import { analyseHeld, type HeldAnalysis, heldSlipRpm } from "./held.ts";
-import { findLimp, type Limp } from "./limp.ts";
 import { limitsOf } from "./limits.ts";
+import { findLimp, type Limp } from "./limp.ts";
 import { analyseOscillation, type OscillationAnalysis } from "./oscillation.ts";
 import { findShifts, type Shift } from "./shifts.ts";
 
@@ -62,17 +62,26 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
   }
   const limp = findLimp(frame, dropouts, mask);
   const held = analyseHeld(frame, shifts, mask, limits.slipRpm);
-  const converter = unit.kind === "planetary" ? analyseConverter(frame, mask, quiet, limits.residualSlipRpm.value) : undefined;
+  const converter =
+    unit.kind === "planetary" ? analyseConverter(frame, mask, quiet, limits.residualSlipRpm.value) : undefined;
   const oscillation = analyseOscillation(frame, mask, quiet);
   const parts = { held, shifts, converter, oscillation, dropouts, limp };
   const notes: string[] = [];
-  if (!frame.torqueNm) notes.push("No engine torque was recorded: load is judged by the pedal, and the torque at which slip begins is unknown.");
+  if (!frame.torqueNm)
+    notes.push(
+      "No engine torque was recorded: load is judged by the pedal, and the torque at which slip begins is unknown.",
+    );
   if (!frame.fluidC) notes.push("No fluid temperature was recorded: cold and hot driving cannot be told apart.");
-  if (unit.kind === "planetary" && !converter) notes.push("Converter clutch command or engine speed was not recorded: slip and shudder of the converter clutch cannot be judged.");
+  if (unit.kind === "planetary" && !converter)
+    notes.push(
+      "Converter clutch command or engine speed was not recorded: slip and shudder of the converter clutch cannot be judged.",
+    );
   if (unit.kind === "planetary" && converter && oscillation.highestHz === undefined) {
     notes.push(`At ${frame.rateHz.toFixed(0)} readings a second shudder (3–20 Hz) cannot be seen. Log fewer channels.`);
   } else if (converter && oscillation.highestHz !== undefined && oscillation.highestHz < 20) {
-    notes.push(`At ${frame.rateHz.toFixed(0)} readings a second oscillation is judged up to ${oscillation.highestHz.toFixed(0)} Hz only.`);
+    notes.push(
+      `At ${frame.rateHz.toFixed(0)} readings a second oscillation is judged up to ${oscillation.highestHz.toFixed(0)} Hz only.`,
+    );
   }
   return {
     format: "gearsense-analysis",
@@ -92,7 +101,10 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
 }
 
 /** Slip of the commanded gear as a channel, for the trace. @throws InputError as `analyseDrive` */
-export function slipChannel(recording: Recording, unit: Unit): { timeS: Float64Array; slipRpm: Float64Array; rateHz: number } {
+export function slipChannel(
+  recording: Recording,
+  unit: Unit,
+): { timeS: Float64Array; slipRpm: Float64Array; rateHz: number } {
   const frame = buildFrame(recording, unit);
   const mask = dropoutMask(frame, findDropouts(recording, frame));
   return { timeS: frame.timeS, slipRpm: heldSlipRpm(frame, findShifts(frame, mask), mask), rateHz: frame.rateHz };
@@ -121,7 +133,13 @@ const MIN_GOOD_S = 2;
  */
 export function gearOutcomes(analysis: Analysis): Record<string, GearOutcome> {
   const bad = new Set(
-    analysis.findings.flatMap((f) => (f.kind === "slip" || f.kind === "wrong-gear" ? [f.subject.gear as string] : f.kind === "failed-shift" ? f.conditions.gears : [])),
+    analysis.findings.flatMap((f) =>
+      f.kind === "slip" || f.kind === "wrong-gear"
+        ? [f.subject.gear as string]
+        : f.kind === "failed-shift"
+          ? f.conditions.gears
+          : [],
+    ),
   );
   const slipping = analysis.held.gears.filter((g) => bad.has(g.gear));
   const onset = Math.min(...slipping.map((g) => g.lowestSlipTorqueNm ?? Number.POSITIVE_INFINITY));

@@ -50,12 +50,15 @@ function judge(groups: readonly GroupComparison[], limit: number): { verdict: Ve
   const matched = groups.filter((g): g is GroupComparison & { after: number } => g.after !== undefined);
   const lacking = groups.length - matched.length;
   const tail = lacking > 0 ? `; ${lacking} of ${groups.length} conditions have no counterpart` : "";
-  if (matched.length === 0) return { verdict: "not exercised", reason: "the second log has no driving under these conditions" };
-  if (matched.every((g) => Math.abs(g.after) <= limit)) return { verdict: "gone", reason: `at or under the limit in every condition compared${tail}` };
+  if (matched.length === 0)
+    return { verdict: "not exercised", reason: "the second log has no driving under these conditions" };
+  if (matched.every((g) => Math.abs(g.after) <= limit))
+    return { verdict: "gone", reason: `at or under the limit in every condition compared${tail}` };
   const before = median(matched.map((g) => Math.abs(g.before)));
   const after = median(matched.map((g) => Math.abs(g.after)));
   const change = (after - before) / Math.max(before, 1e-9);
-  if (change < -SAME_SHARE) return { verdict: "better", reason: `lower by ${Math.round(-change * 100)} %, still over the limit${tail}` };
+  if (change < -SAME_SHARE)
+    return { verdict: "better", reason: `lower by ${Math.round(-change * 100)} %, still over the limit${tail}` };
   if (change > SAME_SHARE) return { verdict: "worse", reason: `higher by ${Math.round(change * 100)} %${tail}` };
   return { verdict: "same", reason: `within ${Math.round(SAME_SHARE * 100)} % of the first log${tail}` };
 }
@@ -76,7 +79,12 @@ function sentence(list: readonly FindingComparison[], fresh: readonly Finding[])
   const parts: string[] = [];
   const total = list.length;
   if (total === 0) parts.push("The first log had no finding to compare");
-  else if (count("gone") === total) parts.push(total === 1 ? "The fault found before the repair is gone under the same conditions" : `All ${total} findings from before the repair are gone under the same conditions`);
+  else if (count("gone") === total)
+    parts.push(
+      total === 1
+        ? "The fault found before the repair is gone under the same conditions"
+        : `All ${total} findings from before the repair are gone under the same conditions`,
+    );
   else {
     const say = (v: Verdict, words: string) => count(v) > 0 && parts.push(`${count(v)} of ${total} ${words}`);
     say("gone", "gone");
@@ -91,7 +99,13 @@ function sentence(list: readonly FindingComparison[], fresh: readonly Finding[])
 
 function compareFinding(unit: Unit, f: Finding, before: Analysis, after: Analysis): FindingComparison {
   const [measure] = f.measures;
-  const base = { findingId: f.id, title: f.title, measure: measure.name, quantity: measure.quantity, limit: f.limit?.value };
+  const base = {
+    findingId: f.id,
+    title: f.title,
+    measure: measure.name,
+    quantity: measure.quantity,
+    limit: f.limit?.value,
+  };
   switch (f.kind) {
     case "slip": {
       const limit = f.limit?.value ?? 0;
@@ -99,21 +113,42 @@ function compareFinding(unit: Unit, f: Finding, before: Analysis, after: Analysi
         .filter((g) => g.gear === f.subject.gear && g.slipP95Rpm > limit)
         .map((g): GroupComparison => {
           const twin = after.held.groups.find((h) => groupKey(h) === groupKey(g) && h.seconds >= MIN_SECONDS);
-          return { label: describe(g), before: g.slipP95Rpm, after: twin?.slipP95Rpm, secondsAfter: twin?.seconds ?? 0 };
+          return {
+            label: describe(g),
+            before: g.slipP95Rpm,
+            after: twin?.slipP95Rpm,
+            secondsAfter: twin?.seconds ?? 0,
+          };
         });
       return { ...base, measure: "slip, 95th percentile", groups, ...judge(groups, limit) };
     }
     case "wrong-gear": {
       const twin = after.held.gears.find((g) => g.gear === f.subject.gear);
       const driven = twin !== undefined && twin.seconds >= MIN_SECONDS;
-      const groups = [{ label: `gear ${f.subject.gear}`, before: measure.value, after: driven ? twin.wrongSeconds : undefined, secondsAfter: twin?.seconds ?? 0 }];
+      const groups = [
+        {
+          label: `gear ${f.subject.gear}`,
+          before: measure.value,
+          after: driven ? twin.wrongSeconds : undefined,
+          secondsAfter: twin?.seconds ?? 0,
+        },
+      ];
       return { ...base, groups, ...judge(groups, 0.5) };
     }
     case "flare":
     case "slow-shift":
     case "late-shift":
     case "failed-shift": {
-      const of = (s: Analysis["shifts"][number]) => (f.kind === "flare" ? s.flareRpm : f.kind === "slow-shift" ? s.inertiaS : f.kind === "late-shift" ? s.delayS : s.completed ? 0 : 1) ?? 0;
+      const of = (s: Analysis["shifts"][number]) =>
+        (f.kind === "flare"
+          ? s.flareRpm
+          : f.kind === "slow-shift"
+            ? s.inertiaS
+            : f.kind === "late-shift"
+              ? s.delayS
+              : s.completed
+                ? 0
+                : 1) ?? 0;
       const bands = (a: Analysis) => {
         const map = new Map<string, { group: Group; values: number[] }>();
         for (const s of a.shifts) {
@@ -133,7 +168,12 @@ function compareFinding(unit: Unit, f: Finding, before: Analysis, after: Analysi
         .map(({ key, group, value }): GroupComparison => {
           const twin = second.get(key);
           const load = group.load === "unknown" || group.load === "coast" ? group.load : `${group.load} load`;
-          return { label: `shift ${f.subject.shift}, ${load}, ${group.temperature}`, before: value, after: twin && median(twin.values), secondsAfter: twin?.values.length ?? 0 };
+          return {
+            label: `shift ${f.subject.shift}, ${load}, ${group.temperature}`,
+            before: value,
+            after: twin && median(twin.values),
+            secondsAfter: twin?.values.length ?? 0,
+          };
         });
       return { ...base, groups, ...judge(groups, limit) };
     }
@@ -143,30 +183,59 @@ function compareFinding(unit: Unit, f: Finding, before: Analysis, after: Analysi
       const groups = before.oscillation.clutchWorking
         .filter((g) => g.peakToPeakRpm > limit)
         .map((g): GroupComparison => {
-          const twin = after.oscillation.clutchWorking.find((h) => groupKey(h) === groupKey(g) && h.seconds >= MIN_SECONDS);
-          return { label: describe(g), before: g.peakToPeakRpm, after: twin?.peakToPeakRpm, secondsAfter: twin?.seconds ?? 0 };
+          const twin = after.oscillation.clutchWorking.find(
+            (h) => groupKey(h) === groupKey(g) && h.seconds >= MIN_SECONDS,
+          );
+          return {
+            label: describe(g),
+            before: g.peakToPeakRpm,
+            after: twin?.peakToPeakRpm,
+            secondsAfter: twin?.seconds ?? 0,
+          };
         });
       return { ...base, groups, ...judge(groups, limit) };
     }
     case "converter-slip": {
       const limit = f.limit?.value ?? 0;
       const groups = f.conditions.gears.map((gear): GroupComparison => {
-        const residual = (a: Analysis) => median((a.converter?.episodes ?? []).filter((e) => e.gears.includes(gear)).map((e) => e.residualSlipRpm));
+        const residual = (a: Analysis) =>
+          median((a.converter?.episodes ?? []).filter((e) => e.gears.includes(gear)).map((e) => e.residualSlipRpm));
         const value = residual(after);
-        return { label: `converter clutch, gear ${gear}`, before: residual(before), after: Number.isNaN(value) ? undefined : value, secondsAfter: after.converter?.byGear[gear] ?? 0 };
+        return {
+          label: `converter clutch, gear ${gear}`,
+          before: residual(before),
+          after: Number.isNaN(value) ? undefined : value,
+          secondsAfter: after.converter?.byGear[gear] ?? 0,
+        };
       });
       return { ...base, groups, ...judge(groups, limit) };
     }
     case "drop-out": {
       const sensor = unit.sensors.find((s) => s.id === f.subject.component);
-      const seconds = after.held.gears.filter((g) => !sensor || sensorValidIn(sensor, g.gear)).reduce((s, g) => s + g.seconds, 0);
+      const seconds = after.held.gears
+        .filter((g) => !sensor || sensorValidIn(sensor, g.gear))
+        .reduce((s, g) => s + g.seconds, 0);
       const value = after.dropouts.filter((d) => d.sensor === f.subject.component).length;
-      const groups = [{ label: "gears in which the sensor reads", before: measure.value, after: seconds >= MIN_DRIVE_S || value > 0 ? value : undefined, secondsAfter: seconds }];
+      const groups = [
+        {
+          label: "gears in which the sensor reads",
+          before: measure.value,
+          after: seconds >= MIN_DRIVE_S || value > 0 ? value : undefined,
+          secondsAfter: seconds,
+        },
+      ];
       return { ...base, groups, ...judge(groups, 0) };
     }
     case "limp": {
       const seconds = after.held.gears.reduce((s, g) => s + g.seconds, 0);
-      const groups = [{ label: "whole drive", before: 1, after: seconds >= MIN_DRIVE_S ? (after.limp ? 1 : 0) : undefined, secondsAfter: seconds }];
+      const groups = [
+        {
+          label: "whole drive",
+          before: 1,
+          after: seconds >= MIN_DRIVE_S ? (after.limp ? 1 : 0) : undefined,
+          secondsAfter: seconds,
+        },
+      ];
       return { ...base, measure: "limp mode", quantity: "count", groups, ...judge(groups, 0) };
     }
   }

@@ -23,7 +23,8 @@ function temperatureIndex(fluidC: number | undefined): number {
 /** @param load - input torque over the unit's largest, or pedal share; NaN = unknown */
 export const loadBand = (load: number | undefined): LoadBand => LOADS[loadIndex(load)] as LoadBand;
 
-export const temperatureBand = (fluidC: number | undefined): TemperatureBand => TEMPERATURES[temperatureIndex(fluidC)] as TemperatureBand;
+export const temperatureBand = (fluidC: number | undefined): TemperatureBand =>
+  TEMPERATURES[temperatureIndex(fluidC)] as TemperatureBand;
 
 export interface Group {
   readonly gear: string;

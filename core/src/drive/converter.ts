@@ -33,7 +33,12 @@ const MIN_S = 2;
  * The converter clutch from its command and its slip. Applying: from the command until the slip is below the limit, or
  * 1.5 s when it never is; then locked (below 1/3 of the limit), controlled slip, or slipping (above the limit).
  */
-export function analyseConverter(frame: Frame, mask: Uint8Array, quiet: Uint8Array, residualLimitRpm: number): ConverterAnalysis | undefined {
+export function analyseConverter(
+  frame: Frame,
+  mask: Uint8Array,
+  quiet: Uint8Array,
+  residualLimitRpm: number,
+): ConverterAnalysis | undefined {
   const { timeS, stepS, engineRpm, inputRpm, tccCommandPct, gear, torqueNm, fluidC, vehicleKmh, outputRpm } = frame;
   if (!engineRpm || !tccCommandPct || engineRpm === inputRpm) return undefined;
   const n = timeS.length;
@@ -89,7 +94,15 @@ export function analyseConverter(frame: Frame, mask: Uint8Array, quiet: Uint8Arr
       vehicleKmh: finite(vehicleKmh?.[mid]),
     });
   }
-  const byGear = Object.fromEntries([...secondsByCode.entries()].filter(([, s]) => s > 0).map(([g, s]) => [gearName(g), s]));
+  const byGear = Object.fromEntries(
+    [...secondsByCode.entries()].filter(([, s]) => s > 0).map(([g, s]) => [gearName(g), s]),
+  );
   const total = (timeS[n - 1] as number) - (timeS[0] as number);
-  return { episodes, secondsOpen: Math.max(0, total - applying - applied), secondsApplying: applying, secondsApplied: applied, byGear };
+  return {
+    episodes,
+    secondsOpen: Math.max(0, total - applying - applied),
+    secondsApplying: applying,
+    secondsApplied: applied,
+    byGear,
+  };
 }

@@ -28,7 +28,14 @@ interface Witness {
 }
 
 /** Does another channel say that this shaft must turn at sample i? */
-function mustTurn(sensor: Sensor, w: Witness, values: Float64Array, timeS: Float64Array, i: number, lastGood: number): boolean {
+function mustTurn(
+  sensor: Sensor,
+  w: Witness,
+  values: Float64Array,
+  timeS: Float64Array,
+  i: number,
+  lastGood: number,
+): boolean {
   const code = w.gear?.[i] ?? Number.NaN;
   const gear = Number.isNaN(code) ? undefined : gearName(code);
   if (sensor.channel === "output_rpm") {
@@ -50,19 +57,23 @@ export function findDropouts(recording: Recording, frame: Frame): Dropout[] {
   const found: Dropout[] = [];
   for (const sensor of frame.unit.sensors) {
     const channel = recording.channels.get(sensor.channel);
-    if (channel) found.push(...sensorDropouts(recording, frame, sensor, channel));
+    if (channel) found.push(...sensorDropouts(recording, sensor, channel));
   }
   return found.sort((a, b) => a.startS - b.startS);
 }
 
-function sensorDropouts(recording: Recording, frame: Frame, sensor: Sensor, channel: Channel): Dropout[] {
+function sensorDropouts(recording: Recording, sensor: Sensor, channel: Channel): Dropout[] {
   const { timeS, values } = channel;
   const on = (id: string, discrete: boolean) => {
     const c = recording.channels.get(id);
     return c && c !== channel ? sampleAt(c, timeS, discrete, 3) : undefined;
   };
   const gearId = recording.channels.has("gear_commanded") ? "gear_commanded" : "gear_reported";
-  const witness: Witness = { outputRpm: on("output_rpm", false), vehicleKmh: on("vehicle_kmh", false), gear: on(gearId, true) };
+  const witness: Witness = {
+    outputRpm: on("output_rpm", false),
+    vehicleKmh: on("vehicle_kmh", false),
+    gear: on(gearId, true),
+  };
   const fluid = on("fluid_c", false);
   const isSpeed = sensor.channel.endsWith("_rpm");
   const out: Dropout[] = [];

@@ -4,13 +4,24 @@ import type { ConverterAnalysis } from "./converter.ts";
 import type { Dropout } from "./dropouts.ts";
 import type { Frame } from "./frame.ts";
 import type { HeldAnalysis } from "./held.ts";
-import type { Limp } from "./limp.ts";
 import { type LimitSource, limitsOf } from "./limits.ts";
+import type { Limp } from "./limp.ts";
 import type { OscillationAnalysis, OscillationWindow } from "./oscillation.ts";
 import type { Shift } from "./shifts.ts";
 import { extent, median } from "./stats.ts";
 
-export type FindingKind = "slip" | "wrong-gear" | "flare" | "slow-shift" | "late-shift" | "failed-shift" | "converter-slip" | "shudder" | "oscillation" | "drop-out" | "limp";
+export type FindingKind =
+  | "slip"
+  | "wrong-gear"
+  | "flare"
+  | "slow-shift"
+  | "late-shift"
+  | "failed-shift"
+  | "converter-slip"
+  | "shudder"
+  | "oscillation"
+  | "drop-out"
+  | "limp";
 
 export interface Occurrence {
   readonly startS: number;
@@ -46,20 +57,38 @@ export interface Finding {
   /** the first is the one that is judged against the limit */
   readonly measures: readonly [Measure, ...Measure[]];
   readonly limit: { readonly value: number; readonly quantity: Quantity; readonly source: LimitSource } | undefined;
-  readonly confidence: { readonly level: "high" | "medium" | "low"; readonly reason: string; readonly raise: string | undefined };
+  readonly confidence: {
+    readonly level: "high" | "medium" | "low";
+    readonly reason: string;
+    readonly raise: string | undefined;
+  };
 }
 
-const range = (values: readonly (number | undefined)[]) => extent(values.filter((v): v is number => v !== undefined && Number.isFinite(v)));
+const range = (values: readonly (number | undefined)[]) =>
+  extent(values.filter((v): v is number => v !== undefined && Number.isFinite(v)));
 
 function confidence(frame: Frame, times: number, seconds: number, needsRateHz: number): Finding["confidence"] {
   if (frame.derived.length > 0) {
-    return { level: "low", reason: `rests on a derived channel (${frame.derived.join(", ")}), which never proves slip`, raise: "record the channel itself" };
+    return {
+      level: "low",
+      reason: `rests on a derived channel (${frame.derived.join(", ")}), which never proves slip`,
+      raise: "record the channel itself",
+    };
   }
   if (frame.rateHz < needsRateHz) {
-    return { level: "low", reason: `${frame.rateHz.toFixed(0)} readings a second, ${needsRateHz} are needed`, raise: "log fewer channels to get a higher rate" };
+    return {
+      level: "low",
+      reason: `${frame.rateHz.toFixed(0)} readings a second, ${needsRateHz} are needed`,
+      raise: "log fewer channels to get a higher rate",
+    };
   }
-  if (times >= 3 || seconds >= 6) return { level: "high", reason: `seen ${times} times, ${seconds.toFixed(0)} s in all`, raise: undefined };
-  return { level: "medium", reason: `seen ${times === 1 ? "once" : `${times} times`}, ${seconds.toFixed(1)} s in all`, raise: "repeat the drive in the same gear, load and temperature" };
+  if (times >= 3 || seconds >= 6)
+    return { level: "high", reason: `seen ${times} times, ${seconds.toFixed(0)} s in all`, raise: undefined };
+  return {
+    level: "medium",
+    reason: `seen ${times === 1 ? "once" : `${times} times`}, ${seconds.toFixed(1)} s in all`,
+    raise: "repeat the drive in the same gear, load and temperature",
+  };
 }
 
 export interface Parts {
@@ -77,7 +106,12 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
     ...limpFinding(frame, parts.limp),
     ...dropoutFindings(frame, parts.dropouts),
     ...gearFindings(frame, parts.held, parts.limp),
-    ...shiftFindings(frame, parts.shifts, parts.limp, new Set(parts.held.gears.filter((g) => g.slipping.length > 0).map((g) => g.gear))),
+    ...shiftFindings(
+      frame,
+      parts.shifts,
+      parts.limp,
+      new Set(parts.held.gears.filter((g) => g.slipping.length > 0).map((g) => g.gear)),
+    ),
     ...oscillationFindings(frame, parts.oscillation),
     ...converterFindings(frame, parts.converter, parts.limp),
   ];
@@ -85,7 +119,9 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
 
 function limpFinding(frame: Frame, limp: Limp | undefined): Finding[] {
   if (!limp) return [];
-  const before = limp.preceded ? `, after ${componentName(frame.unit, limp.preceded.sensor).toLowerCase()} lost its signal` : "";
+  const before = limp.preceded
+    ? `, after ${componentName(frame.unit, limp.preceded.sensor).toLowerCase()} lost its signal`
+    : "";
   return [
     {
       id: "limp",
@@ -99,7 +135,11 @@ function limpFinding(frame: Frame, limp: Limp | undefined): Finding[] {
       conditions: { gears: [limp.gear], fluidC: range([limp.fluidC]), vehicleKmh: range([limp.vehicleKmh]) },
       measures: [{ name: "begins at", value: limp.startS, quantity: "duration" }],
       limit: undefined,
-      confidence: { level: limp.signs.length > 1 ? "high" : "medium", reason: limp.signs.join("; "), raise: limp.signs.length > 1 ? undefined : "record line pressure and commanded gear" },
+      confidence: {
+        level: limp.signs.length > 1 ? "high" : "medium",
+        reason: limp.signs.join("; "),
+        raise: limp.signs.length > 1 ? undefined : "record line pressure and commanded gear",
+      },
     },
   ];
 }
@@ -159,9 +199,12 @@ function gearFindings(frame: Frame, held: HeldAnalysis, limp: Limp | undefined):
     const seconds = g.slipping.reduce((s, e) => s + e.endS - e.startS, 0);
     const worst = g.slipping.reduce((a, b) => (Math.abs(b.peakRpm) > Math.abs(a.peakRpm) ? b : a));
     const measures: [Measure, ...Measure[]] = [{ name: "highest slip", value: worst.peakRpm, quantity: "speed-rpm" }];
-    if (g.onsetTorqueNm !== undefined && g.onsetTorqueNm > 0) measures.push({ name: "begins at", value: g.onsetTorqueNm, quantity: "torque" });
-    if (g.rpmPerNm !== undefined && g.rpmPerNm > 0) measures.push({ name: "slip per N·m", value: g.rpmPerNm, quantity: "none" });
-    if (g.cleanTorqueNm !== undefined) measures.push({ name: "held clean up to", value: g.cleanTorqueNm, quantity: "torque" });
+    if (g.onsetTorqueNm !== undefined && g.onsetTorqueNm > 0)
+      measures.push({ name: "begins at", value: g.onsetTorqueNm, quantity: "torque" });
+    if (g.rpmPerNm !== undefined && g.rpmPerNm > 0)
+      measures.push({ name: "slip per N·m", value: g.rpmPerNm, quantity: "none" });
+    if (g.cleanTorqueNm !== undefined)
+      measures.push({ name: "held clean up to", value: g.cleanTorqueNm, quantity: "torque" });
     out.push({
       id: `slip:${g.gear}`,
       kind: "slip",
@@ -186,7 +229,12 @@ function gearFindings(frame: Frame, held: HeldAnalysis, limp: Limp | undefined):
 }
 
 /** @param slipping - gears that slip: a shift into one of them says little of its own */
-function shiftFindings(frame: Frame, shifts: readonly Shift[], limp: Limp | undefined, slipping: ReadonlySet<string>): Finding[] {
+function shiftFindings(
+  frame: Frame,
+  shifts: readonly Shift[],
+  limp: Limp | undefined,
+  slipping: ReadonlySet<string>,
+): Finding[] {
   const limits = limitsOf(frame.unit);
   const byName = new Map<string, Shift[]>();
   for (const s of shifts) {
@@ -198,7 +246,15 @@ function shiftFindings(frame: Frame, shifts: readonly Shift[], limp: Limp | unde
     const { limit, source } = limits.shift(name);
     const subject = { shift: name };
     const failed = list.filter((s) => !s.completed);
-    const add = (kind: FindingKind, title: string, hits: readonly Shift[], of: (s: Shift) => number, measure: string, quantity: Quantity, value: number) => {
+    const add = (
+      kind: FindingKind,
+      title: string,
+      hits: readonly Shift[],
+      of: (s: Shift) => number,
+      measure: string,
+      quantity: Quantity,
+      value: number,
+    ) => {
       if (hits.length === 0) return;
       const rate = kind === "flare" ? 10 : 8;
       out.push({
@@ -210,7 +266,11 @@ function shiftFindings(frame: Frame, shifts: readonly Shift[], limp: Limp | unde
         startS: hits[0]?.commandS ?? 0,
         endS: hits.at(-1)?.endS ?? 0,
         occurrences: hits.map((s) => ({ startS: s.commandS, endS: s.endS, value: of(s) })),
-        conditions: { gears: [list[0]?.to ?? ""], torqueNm: range(hits.map((s) => s.torqueNm)), fluidC: range(hits.map((s) => s.fluidC)) },
+        conditions: {
+          gears: [list[0]?.to ?? ""],
+          torqueNm: range(hits.map((s) => s.torqueNm)),
+          fluidC: range(hits.map((s) => s.fluidC)),
+        },
         measures: [
           { name: measure, value: median(hits.map(of)), quantity },
           { name: "in", value: hits.length, quantity: "count" },
@@ -231,16 +291,44 @@ function shiftFindings(frame: Frame, shifts: readonly Shift[], limp: Limp | unde
         startS: failed[0]?.commandS ?? 0,
         endS: failed.at(-1)?.endS ?? 0,
         occurrences: failed.map((s) => ({ startS: s.commandS, endS: s.endS, value: 1 })),
-        conditions: { gears: [list[0]?.to ?? ""], torqueNm: range(failed.map((s) => s.torqueNm)), fluidC: range(failed.map((s) => s.fluidC)) },
+        conditions: {
+          gears: [list[0]?.to ?? ""],
+          torqueNm: range(failed.map((s) => s.torqueNm)),
+          fluidC: range(failed.map((s) => s.fluidC)),
+        },
         measures: [{ name: "failed", value: failed.length, quantity: "count" }],
         limit: { value: 0, quantity: "count", source },
         confidence: confidence(frame, failed.length, failed.length * 2, 4),
       });
     }
     const measured = list.filter((s) => s.measured);
-    add("flare", `Flare in shift ${name}`, measured.filter((s) => s.underPower && (s.flareRpm ?? 0) > limit.flareRpm), (s) => s.flareRpm ?? 0, "flare", "speed-rpm", limit.flareRpm);
-    add("slow-shift", `Shift ${name} takes long`, measured.filter((s) => (s.inertiaS ?? 0) > limit.inertiaS[1]), (s) => s.inertiaS ?? 0, "inertia phase", "duration", limit.inertiaS[1]);
-    add("late-shift", `Shift ${name} answers late`, measured.filter((s) => (s.delayS ?? 0) > limit.delayS), (s) => s.delayS ?? 0, "delay", "duration", limit.delayS);
+    add(
+      "flare",
+      `Flare in shift ${name}`,
+      measured.filter((s) => s.underPower && (s.flareRpm ?? 0) > limit.flareRpm),
+      (s) => s.flareRpm ?? 0,
+      "flare",
+      "speed-rpm",
+      limit.flareRpm,
+    );
+    add(
+      "slow-shift",
+      `Shift ${name} takes long`,
+      measured.filter((s) => (s.inertiaS ?? 0) > limit.inertiaS[1]),
+      (s) => s.inertiaS ?? 0,
+      "inertia phase",
+      "duration",
+      limit.inertiaS[1],
+    );
+    add(
+      "late-shift",
+      `Shift ${name} answers late`,
+      measured.filter((s) => (s.delayS ?? 0) > limit.delayS),
+      (s) => s.delayS ?? 0,
+      "delay",
+      "duration",
+      limit.delayS,
+    );
   }
   return out;
 }
@@ -253,7 +341,8 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
   for (const w of over) {
     const last = spans.at(-1);
     const previous = last?.at(-1);
-    if (last && previous && w.startS <= previous.endS && Math.abs(w.peak.frequencyHz - previous.peak.frequencyHz) < 1.2) last.push(w);
+    if (last && previous && w.startS <= previous.endS && Math.abs(w.peak.frequencyHz - previous.peak.frequencyHz) < 1.2)
+      last.push(w);
     else spans.push([w]);
   }
   const kept = spans.filter((s) => s.length >= 2);
@@ -269,12 +358,18 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
     {
       id: elsewhere ? "oscillation" : "shudder",
       kind: elsewhere ? "oscillation" : "shudder",
-      title: elsewhere ? "Oscillation with the converter clutch open too: no shudder" : "Shudder while the converter clutch works",
+      title: elsewhere
+        ? "Oscillation with the converter clutch open too: no shudder"
+        : "Shudder while the converter clutch works",
       subject: { component: "converter-clutch" },
       severity: "fault",
       startS: kept[0]?.[0]?.startS ?? 0,
       endS: kept.at(-1)?.at(-1)?.endS ?? 0,
-      occurrences: kept.map((s) => ({ startS: s[0]?.startS ?? 0, endS: s.at(-1)?.endS ?? 0, value: median(s.map((w) => w.peak.peakToPeak)) })),
+      occurrences: kept.map((s) => ({
+        startS: s[0]?.startS ?? 0,
+        endS: s.at(-1)?.endS ?? 0,
+        value: median(s.map((w) => w.peak.peakToPeak)),
+      })),
       conditions: {
         gears,
         torqueNm: range(all.map((w) => w.torqueNm)),
@@ -287,7 +382,11 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
       ],
       limit: { value: limit.value, quantity: "speed-rpm", source: limit.source },
       confidence: aliased
-        ? { ...base, reason: `${base.reason}; at ${oscillation.rateHz.toFixed(0)} readings a second frequencies over ${(oscillation.rateHz / 2).toFixed(0)} Hz fold down, so the true one may be higher`, raise: "log fewer channels, 40 readings a second or more" }
+        ? {
+            ...base,
+            reason: `${base.reason}; at ${oscillation.rateHz.toFixed(0)} readings a second frequencies over ${(oscillation.rateHz / 2).toFixed(0)} Hz fold down, so the true one may be higher`,
+            raise: "log fewer channels, 40 readings a second or more",
+          }
         : base,
     },
   ];

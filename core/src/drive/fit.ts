@@ -66,7 +66,8 @@ function steadilyOther(frame: Frame): boolean {
   return judged >= 3 && other / judged > 0.6;
 }
 
-const fits = (fit: RatioFit | undefined): fit is RatioFit => fit !== undefined && fit.samples >= MIN_SAMPLES && fit.share >= GOOD;
+const fits = (fit: RatioFit | undefined): fit is RatioFit =>
+  fit !== undefined && fit.samples >= MIN_SAMPLES && fit.share >= GOOD;
 
 /** The unit of the library whose ratios fit the recording best. @returns undefined when none fits well */
 export function bestFit(recording: Recording, units: readonly Unit[]): RatioFit | undefined {
@@ -83,13 +84,20 @@ export function bestFit(recording: Recording, units: readonly Unit[]): RatioFit 
  * @param others - the rest of the library, to say which unit fits better
  * @throws InputError `channels-missing`, `wrong-unit`, naming the unit that fits better when there is one
  */
-export function fittingFrame(recording: Recording, unit: Unit, others: readonly Unit[]): { frame: Frame; fit: RatioFit } {
+export function fittingFrame(
+  recording: Recording,
+  unit: Unit,
+  others: readonly Unit[],
+): { frame: Frame; fit: RatioFit } {
   const rest = others.filter((u) => u.id !== unit.id);
   const frame = tryFrame(recording, unit);
   if (frame instanceof InputError) {
     const better = bestFit(recording, rest);
     if (!better) throw frame;
-    throw new InputError(frame.code, `${frame.message} The ratios fit ${better.unitName} (${Math.round(better.share * 100)} % of the steady driving).`);
+    throw new InputError(
+      frame.code,
+      `${frame.message} The ratios fit ${better.unitName} (${Math.round(better.share * 100)} % of the steady driving).`,
+    );
   }
   const fit = fitRatios(frame, unit);
   if (fit.samples < MIN_SAMPLES || fit.share >= POOR) return { frame, fit };

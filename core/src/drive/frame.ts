@@ -85,8 +85,11 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
   if (!gearId) missing.push("gear_commanded");
   if (!input || missing.length > 0) {
     let hint = "";
-    if (!dct && (has("k1_rpm") || has("k2_rpm"))) hint = " The log carries K1 and K2 shaft speeds: it was recorded on a dual-clutch unit. Check the unit of the job.";
-    else if (dct && has("turbine_rpm") && !has("k1_rpm")) hint = " The log carries a turbine speed: it was recorded on a unit with a converter. Check the unit of the job.";
+    if (!dct && (has("k1_rpm") || has("k2_rpm")))
+      hint =
+        " The log carries K1 and K2 shaft speeds: it was recorded on a dual-clutch unit. Check the unit of the job.";
+    else if (dct && has("turbine_rpm") && !has("k1_rpm"))
+      hint = " The log carries a turbine speed: it was recorded on a unit with a converter. Check the unit of the job.";
     throw new InputError(
       "channels-missing",
       `The log does not suit ${unit.name}: ${missing.map(label).join(", ")} ${missing.length > 1 ? "are" : "is"} missing. Map the column that holds it, or record it.${hint}`,
@@ -113,7 +116,13 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
     derived.push("output_rpm");
   }
   const torqueNm = at("engine_torque_nm");
-  const loadSource = torqueNm ? "engine_torque_nm" : has("pedal_pct") ? "pedal_pct" : has("throttle_pct") ? "throttle_pct" : undefined;
+  const loadSource = torqueNm
+    ? "engine_torque_nm"
+    : has("pedal_pct")
+      ? "pedal_pct"
+      : has("throttle_pct")
+        ? "throttle_pct"
+        : undefined;
   const load = torqueNm
     ? torqueNm.map((t) => t / unit.maxInputTorqueNm)
     : loadSource
@@ -157,7 +166,9 @@ export function tryFrame(recording: Recording, unit: Unit): Frame | InputError {
 }
 
 /** Ratio of a gear code in this frame's unit; NaN when there is none. */
-export const ratioOf = (frame: Frame, code: number): number => (Number.isNaN(code) ? Number.NaN : (frame.ratios[code + 1] ?? Number.NaN));
+export const ratioOf = (frame: Frame, code: number): number =>
+  Number.isNaN(code) ? Number.NaN : (frame.ratios[code + 1] ?? Number.NaN);
 
 /** Synchronous input speed of a gear at a sample: |ratio| · output. */
-export const syncRpm = (frame: Frame, code: number, i: number): number => Math.abs(ratioOf(frame, code)) * (frame.outputRpm[i] as number);
+export const syncRpm = (frame: Frame, code: number, i: number): number =>
+  Math.abs(ratioOf(frame, code)) * (frame.outputRpm[i] as number);

@@ -131,7 +131,14 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
   const steadyWrong = new Uint8Array(n);
   for (const g of wrong.some((w) => w > 0) ? forward : []) {
     const at = forward.indexOf(g) + 1;
-    for (const span of runs(timeS, where(n, (i) => wrong[i] === at), JOIN_S, 1.2, 4)) steadyWrong.fill(at, span.start, span.end);
+    for (const span of runs(
+      timeS,
+      where(n, (i) => wrong[i] === at),
+      JOIN_S,
+      1.2,
+      4,
+    ))
+      steadyWrong.fill(at, span.start, span.end);
   }
   const smooth = Float64Array.from(slip);
   for (let i = 1; i < n - 1; i++) {
@@ -158,7 +165,11 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
     const key = groupCode(code, load[i] as number, fluidC?.[i]);
     let g = byGroup.get(key);
     if (!g) {
-      g = { group: { gear: gearName(code), load: loadBand(load[i] as number), temperature: temperatureBand(fluidC?.[i]) }, index: [], seconds: 0 };
+      g = {
+        group: { gear: gearName(code), load: loadBand(load[i] as number), temperature: temperatureBand(fluidC?.[i]) },
+        index: [],
+        seconds: 0,
+      };
       byGroup.set(key, g);
     }
     g.index.push(i);
@@ -189,7 +200,8 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
     const slipping = spans.map((s): SlipEpisode => {
       inSpan.fill(1, s.start, s.end);
       let peak = s.start;
-      for (let i = s.start; i < s.end; i++) if (Math.abs(smooth[i] as number) > Math.abs(smooth[peak] as number)) peak = i;
+      for (let i = s.start; i < s.end; i++)
+        if (Math.abs(smooth[i] as number) > Math.abs(smooth[peak] as number)) peak = i;
       return {
         gear: name,
         startS: timeS[s.start] as number,
@@ -234,8 +246,22 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
       cleanSeconds,
       onsetTorqueNm: fit && fit.rpmPerNm > 0 ? fit.onsetTorqueNm : undefined,
       rpmPerNm: fit?.rpmPerNm,
-      lowestSlipFluidC: fluidC && finite(quantile(slipIndex.map((i) => fluidC[i] as number), 0.05)),
-      lowestSlipTorqueNm: torqueNm && finite(quantile(slipIndex.map((i) => torqueNm[i] as number), 0.05)),
+      lowestSlipFluidC:
+        fluidC &&
+        finite(
+          quantile(
+            slipIndex.map((i) => fluidC[i] as number),
+            0.05,
+          ),
+        ),
+      lowestSlipTorqueNm:
+        torqueNm &&
+        finite(
+          quantile(
+            slipIndex.map((i) => torqueNm[i] as number),
+            0.05,
+          ),
+        ),
     };
   });
   gears.sort((a, b) => Number(a.gear) - Number(b.gear) || a.gear.localeCompare(b.gear));
@@ -245,7 +271,9 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
 /** The highest torque that was held for half a second in all. */
 function topHeld(torqueNm: Float64Array, rateHz: number): number | undefined {
   const back = Math.max(1, Math.round(0.5 * rateHz));
-  return torqueNm.length < back ? undefined : finite(quantile(torqueNm, (torqueNm.length - back) / Math.max(1, torqueNm.length - 1)));
+  return torqueNm.length < back
+    ? undefined
+    : finite(quantile(torqueNm, (torqueNm.length - back) / Math.max(1, torqueNm.length - 1)));
 }
 
 const HINGE_BINS = 240;
@@ -259,7 +287,10 @@ const HINGE_BINS = 240;
  * @returns undefined when torque hardly varies or fewer than 20 pairs remain
  * Cost: O(n): sums by torque bin, then suffix sums over the bins.
  */
-export function fitHinge(torqueNm: Float64Array, slipRpm: Float64Array): { onsetTorqueNm: number; rpmPerNm: number } | undefined {
+export function fitHinge(
+  torqueNm: Float64Array,
+  slipRpm: Float64Array,
+): { onsetTorqueNm: number; rpmPerNm: number } | undefined {
   const range = extent(torqueNm);
   if (!range || range[1] - range[0] < 5) return undefined;
   const [low, high] = range;
@@ -300,5 +331,7 @@ export function fitHinge(torqueNm: Float64Array, slipRpm: Float64Array): { onset
  */
 export function heldSlipRpm(frame: Frame, shifts: readonly Shift[], mask: Uint8Array): Float64Array {
   const settled = settledMask(frame, shifts, mask);
-  return frame.inputRpm.map((input, i) => (settled[i] ? input - syncRpm(frame, frame.gear[i] as number, i) : Number.NaN));
+  return frame.inputRpm.map((input, i) =>
+    settled[i] ? input - syncRpm(frame, frame.gear[i] as number, i) : Number.NaN,
+  );
 }

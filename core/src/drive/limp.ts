@@ -74,9 +74,23 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   if (signs.length === 0) return undefined;
   // the moment is the command or pressure change nearest before the first sample in the limp gear
   let start = first;
-  const maximal = (i: number) => (unit.limp.linePressureKpa ? (linePressureKpa?.[i] ?? 0) >= unit.limp.linePressureKpa * 0.95 : false);
-  while (start > 0 && (timeS[first] as number) - (timeS[start - 1] as number) < 3 && (gear[start - 1] === limpCode || maximal(start - 1))) start--;
+  const maximal = (i: number) =>
+    unit.limp.linePressureKpa ? (linePressureKpa?.[i] ?? 0) >= unit.limp.linePressureKpa * 0.95 : false;
+  while (
+    start > 0 &&
+    (timeS[first] as number) - (timeS[start - 1] as number) < 3 &&
+    (gear[start - 1] === limpCode || maximal(start - 1))
+  )
+    start--;
   const startS = timeS[start] as number;
   const preceded = dropouts.findLast((d) => d.startS <= startS + 0.5 && startS - d.endS <= PRECEDED_S);
-  return { startS, endS: timeS[n - 1] as number, gear: unit.limp.gear, signs, preceded, vehicleKmh: finite(vehicleKmh?.[start]), fluidC: finite(fluidC?.[start]) };
+  return {
+    startS,
+    endS: timeS[n - 1] as number,
+    gear: unit.limp.gear,
+    signs,
+    preceded,
+    vehicleKmh: finite(vehicleKmh?.[start]),
+    fluidC: finite(fluidC?.[start]),
+  };
 }

@@ -52,7 +52,8 @@ const visibleHz = (rateHz: number) => 0.45 * rateHz;
 export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8Array): OscillationAnalysis {
   const { timeS, engineRpm, inputRpm, tccCommandPct, gear, load, fluidC, torqueNm, vehicleKmh, outputRpm } = frame;
   const rateHz = frame.rateHz;
-  const highestHz = visibleHz(rateHz) > SHUDDER_BAND_HZ[0] + 0.5 ? Math.min(SHUDDER_BAND_HZ[1], visibleHz(rateHz)) : undefined;
+  const highestHz =
+    visibleHz(rateHz) > SHUDDER_BAND_HZ[0] + 0.5 ? Math.min(SHUDDER_BAND_HZ[1], visibleHz(rateHz)) : undefined;
   const none: OscillationAnalysis = { rateHz, highestHz, clutchWorking: [], windows: [], openPeakToPeakRpm: undefined };
   if (!engineRpm || !tccCommandPct || highestHz === undefined || engineRpm === inputRpm) return none;
   const length = Math.round(WINDOW_S * rateHz);
@@ -79,7 +80,8 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     const mid = (start + end) >> 1;
     const code = gear[mid] as number;
     if (!(code > 0) || !((outputRpm[mid] as number) > 200)) continue;
-    const even = Math.abs((timeS[end - 1] as number) - (timeS[start] as number) - (length - 1) * evenStep) < 0.25 * WINDOW_S;
+    const even =
+      Math.abs((timeS[end - 1] as number) - (timeS[start] as number) - (length - 1) * evenStep) < 0.25 * WINDOW_S;
     const usable = even && badBefore[end] === badBefore[start];
     const working = (workingBefore[end] as number) - (workingBefore[start] as number);
     if (!usable || (working > length * 0.1 && working < length * 0.9)) continue;
@@ -90,7 +92,11 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
       openPeaks.push(prominent ? peak.peakToPeak : 0);
       continue;
     }
-    const group: Group = { gear: gearName(code), load: loadBand(load[mid] as number), temperature: temperatureBand(fluidC?.[mid]) };
+    const group: Group = {
+      gear: gearName(code),
+      load: loadBand(load[mid] as number),
+      temperature: temperatureBand(fluidC?.[mid]),
+    };
     const key = groupKey(group);
     const entry = groups.get(key) ?? { group, peaks: [] };
     entry.peaks.push(peak);
@@ -114,7 +120,10 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     clutchWorking: [...groups.values()].map(({ group, peaks }) => ({
       ...group,
       seconds: peaks.length * HOP_S,
-      peakToPeakRpm: quantile(peaks.map((p) => p.peakToPeak), 0.75),
+      peakToPeakRpm: quantile(
+        peaks.map((p) => p.peakToPeak),
+        0.75,
+      ),
       frequencyHz: finite(median(peaks.filter((p) => p.prominence >= MIN_PROMINENCE).map((p) => p.frequencyHz))),
     })),
     openPeakToPeakRpm: finite(quantile(openPeaks, 0.9)),

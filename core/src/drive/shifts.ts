@@ -70,7 +70,10 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
   list.forEach((cmd, n) => {
     if (cmd.from <= 0 || cmd.to <= 0) return;
     const commandS = timeS[cmd.index] as number;
-    const until = Math.min(commandS + SEARCH_S, (list[n + 1] && (timeS[list[n + 1]?.index as number] as number)) ?? Infinity);
+    const until = Math.min(
+      commandS + SEARCH_S,
+      (list[n + 1] && (timeS[list[n + 1]?.index as number] as number)) ?? Infinity,
+    );
     let endIndex = cmd.index;
     while (endIndex + 1 < timeS.length && (timeS[endIndex + 1] as number) <= until) endIndex++;
     const up = Math.abs(ratioOf(frame, cmd.to)) < Math.abs(ratioOf(frame, cmd.from));

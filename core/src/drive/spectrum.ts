@@ -28,7 +28,13 @@ function planFor(n: number, padTo: number): Plan {
     if (plans.size >= MOST_PLANS) plans.clear();
     const fft = new FFT(padTo);
     const window = Float64Array.from({ length: n }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / n));
-    plan = { fft, input: new Float64Array(padTo), output: fft.createComplexArray(), window, gain: window.reduce((a, b) => a + b, 0) };
+    plan = {
+      fft,
+      input: new Float64Array(padTo),
+      output: fft.createComplexArray(),
+      window,
+      gain: window.reduce((a, b) => a + b, 0),
+    };
     plans.set(key, plan);
   }
   return plan;
@@ -42,7 +48,13 @@ function planFor(n: number, padTo: number): Plan {
  * @returns undefined when the band holds fewer than three bins
  * Source: Harris 1978, on the use of windows for harmonic analysis.
  */
-export function strongestPeak(signal: Float64Array, rateHz: number, lowHz: number, highHz: number, padTo: number): Peak | undefined {
+export function strongestPeak(
+  signal: Float64Array,
+  rateHz: number,
+  lowHz: number,
+  highHz: number,
+  padTo: number,
+): Peak | undefined {
   const n = signal.length;
   const { fft, input, output, window, gain } = planFor(n, padTo);
   let st = 0;
@@ -60,7 +72,8 @@ export function strongestPeak(signal: Float64Array, rateHz: number, lowHz: numbe
   const mean = sv / n;
   const slope = stt > 0 ? (stv - st * mean) / stt : 0;
   // beyond n the input stays zero
-  for (let i = 0; i < n; i++) input[i] = ((signal[i] as number) - mean - slope * (i - (n - 1) / 2)) * (window[i] as number);
+  for (let i = 0; i < n; i++)
+    input[i] = ((signal[i] as number) - mean - slope * (i - (n - 1) / 2)) * (window[i] as number);
   fft.realTransform(output, input);
   const binHz = rateHz / padTo;
   const first = Math.max(1, Math.ceil(lowHz / binHz));
@@ -68,7 +81,8 @@ export function strongestPeak(signal: Float64Array, rateHz: number, lowHz: numbe
   if (last - first < 2) return undefined;
   const amplitude = new Float64Array(last - first + 3);
   for (let b = first - 1; b <= last + 1; b++) {
-    amplitude[b - first + 1] = (2 * Math.sqrt((output[2 * b] as number) ** 2 + (output[2 * b + 1] as number) ** 2)) / gain;
+    amplitude[b - first + 1] =
+      (2 * Math.sqrt((output[2 * b] as number) ** 2 + (output[2 * b + 1] as number) ** 2)) / gain;
   }
   let best = 1;
   for (let k = 1; k < amplitude.length - 1; k++) if ((amplitude[k] as number) > (amplitude[best] as number)) best = k;

@@ -26,7 +26,8 @@ export function quantile(values: ArrayLike<number>, p: number): number {
 }
 
 /** A reading that may be missing, as it is stored: NaN becomes undefined. */
-export const finite = (v: number | undefined): number | undefined => (v !== undefined && Number.isFinite(v) ? v : undefined);
+export const finite = (v: number | undefined): number | undefined =>
+  v !== undefined && Number.isFinite(v) ? v : undefined;
 
 export const median = (values: ArrayLike<number>): number => quantile(values, 0.5);
 
@@ -68,7 +69,13 @@ export function where(n: number, test: (i: number) => boolean): number[] {
  * `minSamples` hits are left out.
  * @param hits - increasing indices into `timeS`
  */
-export function runs(timeS: Float64Array, hits: readonly number[], joinS: number, minS: number, minSamples: number): Span[] {
+export function runs(
+  timeS: Float64Array,
+  hits: readonly number[],
+  joinS: number,
+  minS: number,
+  minSamples: number,
+): Span[] {
   const found: { start: number; end: number; hits: number }[] = [];
   for (const i of hits) {
     const last = found.at(-1);

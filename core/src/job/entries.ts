@@ -13,7 +13,12 @@ export interface Symptom {
 }
 
 export interface EntryBodies {
-  intake: { readonly complaint: string; readonly symptoms: readonly Symptom[]; readonly doneAlready: string; readonly recentEvents: string };
+  intake: {
+    readonly complaint: string;
+    readonly symptoms: readonly Symptom[];
+    readonly doneAlready: string;
+    readonly recentEvents: string;
+  };
   level: {
     readonly state: "low" | "ok" | "high" | "not-readable";
     readonly method: string;
@@ -22,10 +27,26 @@ export interface EntryBodies {
     readonly engineRunning: boolean;
     readonly note: string;
   };
-  fluid: { readonly colour: "fresh" | "amber" | "brown" | "black" | "milky"; readonly smell: "none" | "varnish" | "burnt"; readonly note: string };
-  code: { readonly code: string; readonly text: string; readonly module: string; readonly triage: "complaint" | "earlier-work" | "unclear"; readonly reason: string };
+  fluid: {
+    readonly colour: "fresh" | "amber" | "brown" | "black" | "milky";
+    readonly smell: "none" | "varnish" | "burnt";
+    readonly note: string;
+  };
+  code: {
+    readonly code: string;
+    readonly text: string;
+    readonly module: string;
+    readonly triage: "complaint" | "earlier-work" | "unclear";
+    readonly reason: string;
+  };
   "codes-read": { readonly allModules: boolean; readonly note: string };
-  log: { readonly logId: string; readonly fileName: string; readonly bytes: number; readonly sha256: string; readonly role: "before" | "after" };
+  log: {
+    readonly logId: string;
+    readonly fileName: string;
+    readonly bytes: number;
+    readonly sha256: string;
+    readonly role: "before" | "after";
+  };
   analysis: { readonly logId: string; readonly findings: number; readonly headline: string };
   check: {
     readonly checkId: string;
@@ -47,9 +68,25 @@ export interface EntryBodies {
     readonly odds: readonly { readonly title: string; readonly probability: number }[];
     readonly levelKnown: boolean;
   };
-  work: { readonly text: string; readonly minutes: number; readonly parts: readonly { readonly name: string; readonly quantity: number; readonly cost: number }[] };
-  proof: { readonly beforeLogId: string; readonly afterLogId: string; readonly sentence: string; readonly note: string };
-  handover: { readonly remarks: string; readonly followUps: readonly { readonly what: string; readonly dueOn: string | null; readonly dueKm: number | null }[] };
+  work: {
+    readonly text: string;
+    readonly minutes: number;
+    readonly parts: readonly { readonly name: string; readonly quantity: number; readonly cost: number }[];
+  };
+  proof: {
+    readonly beforeLogId: string;
+    readonly afterLogId: string;
+    readonly sentence: string;
+    readonly note: string;
+  };
+  handover: {
+    readonly remarks: string;
+    readonly followUps: readonly {
+      readonly what: string;
+      readonly dueOn: string | null;
+      readonly dueKm: number | null;
+    }[];
+  };
   caution: { readonly about: string; readonly text: string };
   note: { readonly text: string };
   retraction: { readonly entryId: string; readonly reason: string };

@@ -23,7 +23,10 @@ export interface JobState {
 }
 
 /** Ids of entries that no longer count: retracted, or followed by a newer entry in their slot. */
-export function supersededIds(entries: readonly Entry[]): { retracted: ReadonlySet<string>; replaced: ReadonlySet<string> } {
+export function supersededIds(entries: readonly Entry[]): {
+  retracted: ReadonlySet<string>;
+  replaced: ReadonlySet<string>;
+} {
   const retracted = new Set<string>();
   // a retraction may itself be retracted: walk from the newest
   for (const e of [...entries].sort((a, b) => b.seq - a.seq)) {
@@ -49,7 +52,8 @@ export function currentInSlot(entries: readonly Entry[], slot: string): Entry | 
 export function foldJob(entries: readonly Entry[]): JobState {
   const { retracted, replaced } = supersededIds(entries);
   const valid = entries.filter((e) => !retracted.has(e.id) && !replaced.has(e.id)).sort((a, b) => a.seq - b.seq);
-  const all = <K extends EntryKind>(kind: K) => valid.filter((e): e is Entry & EntryOf<K> => e.kind === kind) as unknown as EntryOf<K>[];
+  const all = <K extends EntryKind>(kind: K) =>
+    valid.filter((e): e is Entry & EntryOf<K> => e.kind === kind) as unknown as EntryOf<K>[];
   const logs = all("log");
   const logIds = new Set(logs.map((l) => l.body.logId));
   const base = {
@@ -72,10 +76,12 @@ export function foldJob(entries: readonly Entry[]): JobState {
 }
 
 function stageOf(s: Omit<JobState, "stage" | "waitsFor">): Pick<JobState, "stage" | "waitsFor"> {
-  const analysed = (role: "before" | "after") => s.logs.some((l) => l.body.role === role && s.analyses.some((a) => a.body.logId === l.body.logId));
+  const analysed = (role: "before" | "after") =>
+    s.logs.some((l) => l.body.role === role && s.analyses.some((a) => a.body.logId === l.body.logId));
   if (s.handover) return { stage: "closed", waitsFor: "nothing: handed over" };
   if (s.proof) return { stage: "handover", waitsFor: "report and hand-over" };
-  if (s.work.length > 0) return { stage: "proof", waitsFor: analysed("after") ? "acceptance of the proof" : "a log after the repair" };
+  if (s.work.length > 0)
+    return { stage: "proof", waitsFor: analysed("after") ? "acceptance of the proof" : "a log after the repair" };
   if (s.decision) return { stage: "work", waitsFor: "the work" };
   if (!s.intake) return { stage: "intake", waitsFor: "the complaint" };
   if (!s.level) return { stage: "first-look", waitsFor: "the fluid level" };

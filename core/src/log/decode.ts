@@ -36,7 +36,10 @@ export function binaryKind(bytes: Uint8Array): string | undefined {
  */
 export function decodeLog(bytes: Uint8Array): DecodedText {
   if (bytes.length === 0) {
-    throw new InputError("empty-file", "The file is empty: 0 bytes. Export the log again and check that the recording was saved.");
+    throw new InputError(
+      "empty-file",
+      "The file is empty: 0 bytes. Export the log again and check that the recording was saved.",
+    );
   }
   if (bytes.length > MAX_LOG_BYTES) {
     throw new InputError(
@@ -46,7 +49,10 @@ export function decodeLog(bytes: Uint8Array): DecodedText {
   }
   const binary = binaryKind(bytes);
   if (binary) {
-    throw new InputError("binary-file", `This is ${binary}, not a text log. Export the recording as CSV from the scan tool.`);
+    throw new InputError(
+      "binary-file",
+      `This is ${binary}, not a text log. Export the recording as CSV from the scan tool.`,
+    );
   }
   if (bytes[0] === 0xff && bytes[1] === 0xfe) {
     return { text: new TextDecoder("utf-16le").decode(bytes), encoding: "utf-16le", byteOrderMark: true };

@@ -20,7 +20,19 @@ const NUMBER_POINT = /^\s*[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?\s*$/i;
 const NUMBER_COMMA = /^\s*[-+]?\d+(,\d+)?\s*$/;
 const CLOCK = /\d{1,2}:\d{2}/;
 /** Texts that stand for "no reading". */
-export const NO_READING: ReadonlySet<string> = new Set(["n/a", "na", "nan", "-", "--", "---", "null", "none", "#n/a", "?", "invalid"]);
+export const NO_READING: ReadonlySet<string> = new Set([
+  "n/a",
+  "na",
+  "nan",
+  "-",
+  "--",
+  "---",
+  "null",
+  "none",
+  "#n/a",
+  "?",
+  "invalid",
+]);
 
 const looksLikeData = (cell: string) => {
   const c = cell.trim();
@@ -57,14 +69,26 @@ export function sniffDialect(text: string): Dialect {
   if (!best || best.score < 0.2) {
     const numeric = lines.filter((l) => l.trim() !== "" && looksLikeData(l)).length;
     if (numeric > 3) {
-      throw new InputError("one-column", "The file has one column only. A log needs a time column and at least one channel; export all channels together.");
+      throw new InputError(
+        "one-column",
+        "The file has one column only. A log needs a time column and at least one channel; export all channels together.",
+      );
     }
-    throw new InputError("no-table", "No table was found: no delimiter (comma, semicolon, tab or bar) cuts the lines into equal rows. Export the recording as CSV.");
+    throw new InputError(
+      "no-table",
+      "No table was found: no delimiter (comma, semicolon, tab or bar) cuts the lines into equal rows. Export the recording as CSV.",
+    );
   }
   const { rows, width, delimiter } = best;
-  const firstData = rows.findIndex((row, i) => row.length >= width - 1 && dataShare(row) > 0.5 && i > 0 && rows.slice(i, i + 3).some((r) => dataShare(r) > 0.5));
+  const firstData = rows.findIndex(
+    (row, i) =>
+      row.length >= width - 1 && dataShare(row) > 0.5 && i > 0 && rows.slice(i, i + 3).some((r) => dataShare(r) > 0.5),
+  );
   if (firstData < 0) {
-    throw new InputError("no-rows", "The file has a header but no rows of values below it. Check that the recording ran before it was exported.");
+    throw new InputError(
+      "no-rows",
+      "The file has a header but no rows of values below it. Check that the recording ran before it was exported.",
+    );
   }
   let headerIndex = firstData - 1;
   while (headerIndex > 0 && rows[headerIndex]?.every((c) => c.trim() === "")) headerIndex--;

@@ -27,7 +27,8 @@ const normal = (header: string) =>
     .replace(/\s+/g, " ")
     .trim();
 
-const QUANTITY_UNITS = (channel: string, unit: MeasureUnit | undefined) => unit !== undefined && channelSpec(channel)?.quantity === unit.quantity;
+const QUANTITY_UNITS = (channel: string, unit: MeasureUnit | undefined) =>
+  unit !== undefined && channelSpec(channel)?.quantity === unit.quantity;
 
 interface Scored {
   readonly channel: string;
@@ -44,12 +45,14 @@ function nameScores(header: string): Scored[] {
     let score = 0;
     for (const alias of c.names) {
       if (name === alias) score = Math.max(score, 0.92);
-      else if (alias.length > 3 && ` ${name} `.includes(` ${alias} `)) score = Math.max(score, 0.55 + 0.3 * (alias.length / name.length));
+      else if (alias.length > 3 && ` ${name} `.includes(` ${alias} `))
+        score = Math.max(score, 0.55 + 0.3 * (alias.length / name.length));
     }
     if (score > 0) found.push({ channel: c.id, score, reason: score > 0.9 ? "name" : "part of the name" });
   }
   const solenoid = /^(?:solenoid|sol)\s+(\w+)/.exec(name);
-  if (solenoid) found.push({ channel: `sol_${(solenoid[1] ?? "").toUpperCase()}`, score: 0.8, reason: "solenoid name" });
+  if (solenoid)
+    found.push({ channel: `sol_${(solenoid[1] ?? "").toUpperCase()}`, score: 0.8, reason: "solenoid name" });
   return found;
 }
 
@@ -88,7 +91,10 @@ export function proposeMapping(table: Table): MappingGuess[] {
           reason += `, but its unit is ${unit.label}`;
         }
       }
-      const share = s.channel === "time_s" || channelSpec(s.channel)?.discrete ? 1 : inRangeShare(column, s.channel, QUANTITY_UNITS(s.channel, unit) ? unit : undefined);
+      const share =
+        s.channel === "time_s" || channelSpec(s.channel)?.discrete
+          ? 1
+          : inRangeShare(column, s.channel, QUANTITY_UNITS(s.channel, unit) ? unit : undefined);
       if (share < 0.9) {
         score *= 0.4 + 0.6 * share;
         reason += `, ${Math.round((1 - share) * 100)} % of the values do not fit`;
@@ -99,7 +105,9 @@ export function proposeMapping(table: Table): MappingGuess[] {
     return { column, unit, scored };
   });
   const owner = new Map<string, number>();
-  const order = claims.map((_, i) => i).sort((a, b) => (claims[b]?.scored[0]?.score ?? 0) - (claims[a]?.scored[0]?.score ?? 0) || a - b);
+  const order = claims
+    .map((_, i) => i)
+    .sort((a, b) => (claims[b]?.scored[0]?.score ?? 0) - (claims[a]?.scored[0]?.score ?? 0) || a - b);
   const chosen = new Map<number, Scored>();
   for (const i of order) {
     const pick = claims[i]?.scored.find((s) => s.score >= 0.4 && !owner.has(s.channel));
@@ -112,7 +120,10 @@ export function proposeMapping(table: Table): MappingGuess[] {
     const pick = chosen.get(i);
     const base = { column: column.index, header: column.header, unitText: column.unitText, samples: column.samples };
     if (!pick) {
-      const rival = scored[0] && owner.has(scored[0].channel) ? `${channelSpec(scored[0].channel)?.label ?? scored[0].channel} is taken by another column` : "no channel by this name";
+      const rival =
+        scored[0] && owner.has(scored[0].channel)
+          ? `${channelSpec(scored[0].channel)?.label ?? scored[0].channel} is taken by another column`
+          : "no channel by this name";
       return { ...base, channel: null, unit: null, confidence: 0, reason: rival };
     }
     let unitLabel: string | null = QUANTITY_UNITS(pick.channel, unit) ? (unit?.label ?? null) : null;

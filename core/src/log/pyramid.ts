@@ -59,7 +59,13 @@ export function buildPyramid(timeS: Float64Array, values: Float64Array): Pyramid
     min = nextMin;
     max = nextMax;
   }
-  return { timeS: Float32Array.from(timeS), values: raw, low: low === Infinity ? 0 : low, high: high === -Infinity ? 1 : high, levels };
+  return {
+    timeS: Float32Array.from(timeS),
+    values: raw,
+    low: low === Infinity ? 0 : low,
+    high: high === -Infinity ? 1 : high,
+    levels,
+  };
 }
 
 /** First index whose time is not before `t`. @param timeS - increasing */

@@ -53,12 +53,29 @@ export interface Recording {
   readonly report: ImportReport;
 }
 
-const RANGE_CODES: Readonly<Record<string, number>> = { p: 1, park: 1, r: 2, reverse: 2, n: 3, neutral: 3, d: 4, drive: 4, s: 5, m: 6, l: 7 };
+const RANGE_CODES: Readonly<Record<string, number>> = {
+  p: 1,
+  park: 1,
+  r: 2,
+  reverse: 2,
+  n: 3,
+  neutral: 3,
+  d: 4,
+  drive: 4,
+  s: 5,
+  m: 6,
+  l: 7,
+};
 
 function wordValue(channel: string, word: string): number {
   const w = word.trim();
   if (channel === "range") return RANGE_CODES[w.toLowerCase()] ?? Number.NaN;
-  if (channel === "brake_on") return /^(on|yes|true|pressed|active)$/i.test(w) ? 1 : /^(off|no|false|released|inactive)$/i.test(w) ? 0 : Number.NaN;
+  if (channel === "brake_on")
+    return /^(on|yes|true|pressed|active)$/i.test(w)
+      ? 1
+      : /^(off|no|false|released|inactive)$/i.test(w)
+        ? 0
+        : Number.NaN;
   if (channel.startsWith("gear_")) {
     if (/^(n|p|neutral|park)$/i.test(w)) return 0;
     if (/^(r|rev|reverse)$/i.test(w)) return -1;
@@ -125,11 +142,14 @@ function readTime(column: Column, factor: number, lineOfRow: Int32Array): Timeli
   const gaps: Gap[] = [];
   const limit = Math.max(5 * stepS, 1);
   for (let i = 1; i < n; i++) {
-    if ((timeS[i] as number) - (timeS[i - 1] as number) > limit) gaps.push({ startS: timeS[i - 1] as number, endS: timeS[i] as number, line: lineOfRow[i] as number });
+    if ((timeS[i] as number) - (timeS[i - 1] as number) > limit)
+      gaps.push({ startS: timeS[i - 1] as number, endS: timeS[i] as number, line: lineOfRow[i] as number });
   }
   const repairs: Repair[] = [];
-  if (backCount > 0) repairs.push({ what: "clock stepped backwards; the rows were joined on", count: backCount, lines: backLines });
-  if (missingCount > 0) repairs.push({ what: "row without a time; not used", count: missingCount, lines: missingLines });
+  if (backCount > 0)
+    repairs.push({ what: "clock stepped backwards; the rows were joined on", count: backCount, lines: backLines });
+  if (missingCount > 0)
+    repairs.push({ what: "row without a time; not used", count: missingCount, lines: missingLines });
   return { timeS, gaps, repairs, stepS };
 }
 
@@ -143,7 +163,10 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
   const timeMap = used.find((m) => m.channel === "time_s");
   const timeColumn = timeMap && table.columns[timeMap.column];
   if (!timeMap || !timeColumn || timeColumn.filled < table.rows * 0.5) {
-    throw new InputError("no-time", "No time column: say which column holds the time (s, ms or clock) in the mapping table, or export the log with timestamps.");
+    throw new InputError(
+      "no-time",
+      "No time column: say which column holds the time (s, ms or clock) in the mapping table, or export the log with timestamps.",
+    );
   }
   const seen = new Map<string, number>();
   for (const m of used) {
@@ -221,7 +244,12 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
       lastT = t;
     }
     const n = shared ? table.rows : k;
-    if (duplicateCount > 0) repairs.push({ what: `"${column.header}": second reading at the same time left out`, count: duplicateCount, lines: duplicates });
+    if (duplicateCount > 0)
+      repairs.push({
+        what: `"${column.header}": second reading at the same time left out`,
+        count: duplicateCount,
+        lines: duplicates,
+      });
     emptyCells += table.rows - column.filled;
     invalidCells += invalid;
     if (n === 0) continue;
@@ -236,7 +264,11 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
     });
   }
   if (table.repeatedHeaderLines.length > 0) {
-    repairs.push({ what: "header repeated among the rows; left out", count: table.repeatedHeaderLines.length, lines: table.repeatedHeaderLines.slice(0, 10) });
+    repairs.push({
+      what: "header repeated among the rows; left out",
+      count: table.repeatedHeaderLines.length,
+      lines: table.repeatedHeaderLines.slice(0, 10),
+    });
   }
   return {
     channels,
@@ -257,7 +289,14 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
 }
 
 /** Numbers to core units; values out of range become NaN. @returns how many */
-function convert(numbers: Float64Array, factor: number, offset: number, low: number, high: number, out: Float64Array): number {
+function convert(
+  numbers: Float64Array,
+  factor: number,
+  offset: number,
+  low: number,
+  high: number,
+  out: Float64Array,
+): number {
   let invalid = 0;
   for (let i = 0; i < numbers.length; i++) {
     const v = (numbers[i] as number) * factor + offset;

@@ -150,7 +150,11 @@ function* tokenise(text: string, delimiter: string): Generator<{ rows: string[][
   while (cursor < text.length) {
     const end = Math.min(text.length, cursor + size);
     // a fresh parser each time: one that was asked to leave the last row is spent
-    const result = new Papa.Parser({ delimiter, newline }).parse(text.slice(cursor, end), 0, end < text.length) as Papa.ParseResult<string[]>;
+    const result = new Papa.Parser({ delimiter, newline }).parse(
+      text.slice(cursor, end),
+      0,
+      end < text.length,
+    ) as Papa.ParseResult<string[]>;
     if (result.meta.cursor === 0) {
       if (end === text.length) return;
       size *= 2;
@@ -193,7 +197,12 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
   const begin = () => {
     builders = headerCells.map((h, i) => {
       const { name, unit } = splitHeader(h);
-      return new ColumnBuilder(i, name || `column ${i + 1}`, unit ?? unitCells?.[i]?.replace(/[[\]()]/g, "").trim() ?? undefined, capacity);
+      return new ColumnBuilder(
+        i,
+        name || `column ${i + 1}`,
+        unit ?? unitCells?.[i]?.replace(/[[\]()]/g, "").trim() ?? undefined,
+        capacity,
+      );
     });
     numbers = builders.map((b) => b.numbers);
     filled = new Int32Array(builders.length);
@@ -249,7 +258,10 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
       }
       const value = comma ? +cell.replace(",", ".") : +cell;
       // finite, and not the zero that an empty or blank cell converts to
-      if (value - value === 0 && (value !== 0 || (cell.length > 0 && (cell.charCodeAt(0) > 32 || cell.trim() !== "")))) {
+      if (
+        value - value === 0 &&
+        (value !== 0 || (cell.length > 0 && (cell.charCodeAt(0) > 32 || cell.trim() !== "")))
+      ) {
         (numbers[c] as Float64Array)[rows] = value;
         filled[c] = (filled[c] as number) + 1;
         lastCell[c] = cell;
@@ -257,7 +269,7 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
       } else if (cell.length === 0) (numbers[c] as Float64Array)[rows] = Number.NaN;
       else (builders[c] as ColumnBuilder).putOther(rows, cell, line);
     }
-    if (rows < SAMPLE_ROWS) builders.forEach((b, c) => b.sample(cells[c] as string));
+    if (rows < SAMPLE_ROWS) for (const b of builders) b.sample(cells[b.index] as string);
     lineOfRow[rows] = line;
     rows++;
   };
@@ -268,23 +280,38 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
   }
 
   if (builders.length === 0 || rows === 0) {
-    throw new InputError("no-rows", "The file has a header but no complete row of values below it. Check that the recording ran before it was exported.");
+    throw new InputError(
+      "no-rows",
+      "The file has a header but no complete row of values below it. Check that the recording ran before it was exported.",
+    );
   }
   if (builders.length === 1) {
-    throw new InputError("one-column", "The file has one column only. A log needs a time column and at least one channel; export all channels together.");
+    throw new InputError(
+      "one-column",
+      "The file has one column only. A log needs a time column and at least one channel; export all channels together.",
+    );
   }
   for (const b of builders) {
     if (b.cellUnits.size > 1) {
       const parts = [...b.cellUnits].map(([unit, at]) => `"${unit}" from line ${at}`).join(", ");
-      throw new InputError("mixed-units", `Column "${b.header}" mixes units: ${parts}. Export it in one unit, or cut the log where the unit changes.`, [...b.cellUnits.values()][1]);
+      throw new InputError(
+        "mixed-units",
+        `Column "${b.header}" mixes units: ${parts}. Export it in one unit, or cut the log where the unit changes.`,
+        [...b.cellUnits.values()][1],
+      );
     }
     const [only] = b.cellUnits.keys();
     if (only && !b.unitText) b.unitText = only;
   }
   const names = builders.map((b) => b.header.toLowerCase());
-  const wordy = builders.find((b) => /^(name|channel|parameter|signal|pid)$/.test(b.header.toLowerCase()) && b.wordCells > rows / 2);
+  const wordy = builders.find(
+    (b) => /^(name|channel|parameter|signal|pid)$/.test(b.header.toLowerCase()) && b.wordCells > rows / 2,
+  );
   if (builders.length <= 5 && wordy && names.some((n) => /^value/.test(n))) {
-    throw new InputError("long-format", `The log is in long format: one reading a row, the channel named in column "${wordy.header}". Export it with one column per channel.`);
+    throw new InputError(
+      "long-format",
+      `The log is in long format: one reading a row, the channel named in column "${wordy.header}". Export it with one column per channel.`,
+    );
   }
   return {
     dialect,

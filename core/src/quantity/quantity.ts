@@ -38,11 +38,17 @@ const plain = (label: string, decimals: number): Scale => ({ label, factor: 1, o
 /** Factors are the exact definitions: inch 25.4 mm, mile 1.609344 km, lbf 4.4482216 N, US gallon quart 0.946352946 l. */
 const SCALES: Record<Quantity, Record<UnitSystem, Scale>> = {
   "speed-rpm": { metric: plain("rpm", 0), imperial: plain("rpm", 0) },
-  torque: { metric: plain("N·m", 0), imperial: { label: "lbf·ft", factor: 1 / 1.3558179483314, offset: 0, decimals: 0 } },
+  torque: {
+    metric: plain("N·m", 0),
+    imperial: { label: "lbf·ft", factor: 1 / 1.3558179483314, offset: 0, decimals: 0 },
+  },
   pressure: { metric: plain("kPa", 0), imperial: { label: "psi", factor: 1 / 6.894757293168, offset: 0, decimals: 0 } },
   temperature: { metric: plain("°C", 0), imperial: { label: "°F", factor: 1.8, offset: 32, decimals: 0 } },
   "temperature-difference": { metric: plain("°C", 0), imperial: { label: "°F", factor: 1.8, offset: 0, decimals: 0 } },
-  "vehicle-speed": { metric: plain("km/h", 0), imperial: { label: "mph", factor: 1 / 1.609344, offset: 0, decimals: 0 } },
+  "vehicle-speed": {
+    metric: plain("km/h", 0),
+    imperial: { label: "mph", factor: 1 / 1.609344, offset: 0, decimals: 0 },
+  },
   distance: { metric: plain("km", 0), imperial: { label: "mi", factor: 1 / 1.609344, offset: 0, decimals: 0 } },
   volume: { metric: plain("l", 1), imperial: { label: "qt", factor: 1 / 0.946352946, offset: 0, decimals: 1 } },
   length: { metric: plain("mm", 2), imperial: { label: "in", factor: 1 / 25.4, offset: 0, decimals: 3 } },

@@ -69,9 +69,12 @@ const SYMPTOM_WORDS: Readonly<Record<string, string>> = {
 export function conditionsText(f: Finding, system: UnitSystem): string {
   const parts: string[] = [];
   if (f.conditions.gears.length > 0) parts.push(`gear ${f.conditions.gears.join(", ")}`);
-  if (f.conditions.torqueNm) parts.push(formatRange(f.conditions.torqueNm[0], f.conditions.torqueNm[1], "torque", system));
-  if (f.conditions.fluidC) parts.push(formatRange(f.conditions.fluidC[0], f.conditions.fluidC[1], "temperature", system));
-  if (f.conditions.vehicleKmh) parts.push(formatRange(f.conditions.vehicleKmh[0], f.conditions.vehicleKmh[1], "vehicle-speed", system));
+  if (f.conditions.torqueNm)
+    parts.push(formatRange(f.conditions.torqueNm[0], f.conditions.torqueNm[1], "torque", system));
+  if (f.conditions.fluidC)
+    parts.push(formatRange(f.conditions.fluidC[0], f.conditions.fluidC[1], "temperature", system));
+  if (f.conditions.vehicleKmh)
+    parts.push(formatRange(f.conditions.vehicleKmh[0], f.conditions.vehicleKmh[1], "vehicle-speed", system));
   return parts.join(" · ");
 }
 
@@ -145,7 +148,10 @@ export function buildReport(input: ReportInput): Report {
       state.codesRead && state.codes.length === 0 && "Codes read: none stored.",
     ],
     state.codes.length > 0
-      ? { columns: ["Code", "Meaning", "Triage", "Reason"], rows: state.codes.map((c) => [c.body.code, c.body.text, c.body.triage.replace("-", " "), c.body.reason]) }
+      ? {
+          columns: ["Code", "Meaning", "Triage", "Reason"],
+          rows: state.codes.map((c) => [c.body.code, c.body.text, c.body.triage.replace("-", " "), c.body.reason]),
+        }
       : undefined,
   );
   if (input.before) {
@@ -155,18 +161,43 @@ export function buildReport(input: ReportInput): Report {
       [input.before.findings.length === 0 && "No finding over a limit.", ...input.before.notes],
       {
         columns: ["Finding", "Conditions", "Measured", "Limit", "Sure"],
-        rows: input.before.findings.map((f) => [f.title, conditionsText(f, system), measuresText(f, system), limitText(f, system), f.confidence.level]),
+        rows: input.before.findings.map((f) => [
+          f.title,
+          conditionsText(f, system),
+          measuresText(f, system),
+          limitText(f, system),
+          f.confidence.level,
+        ]),
       },
     );
   }
   if (state.checks.length > 0) {
-    add("checks", "Checks made", [], { columns: ["Check", "Result", "Minutes", "Note"], rows: state.checks.map((c) => [c.body.title, c.body.outcomeLabel, c.body.minutes === null ? "–" : String(c.body.minutes), c.body.note]) });
+    add("checks", "Checks made", [], {
+      columns: ["Check", "Result", "Minutes", "Note"],
+      rows: state.checks.map((c) => [
+        c.body.title,
+        c.body.outcomeLabel,
+        c.body.minutes === null ? "–" : String(c.body.minutes),
+        c.body.note,
+      ]),
+    });
   }
   if (input.ranking) {
     const top = input.ranking.suspects.slice(0, 4);
     add("suspects", "Suspects", [input.ranking.poorlyExplained && "No single fault explains all that was seen."], {
       columns: ["Suspect", "Odds", "Speaks for", "Speaks against"],
-      rows: top.map((s) => [s.title, percent(s.probability), s.speaksFor.slice(0, 3).map((w) => w.label).join("; "), s.speaksAgainst.slice(0, 2).map((w) => w.label).join("; ")]),
+      rows: top.map((s) => [
+        s.title,
+        percent(s.probability),
+        s.speaksFor
+          .slice(0, 3)
+          .map((w) => w.label)
+          .join("; "),
+        s.speaksAgainst
+          .slice(0, 2)
+          .map((w) => w.label)
+          .join("; "),
+      ]),
     });
   }
   const { decision } = state;
@@ -181,7 +212,20 @@ export function buildReport(input: ReportInput): Report {
     const parts = state.work.flatMap((w) => w.body.parts);
     const minutes = state.work.reduce((s, w) => s + w.body.minutes, 0);
     const cost = parts.reduce((s, p) => s + p.cost * p.quantity, 0);
-    add("work", "Work done", [...state.work.map((w) => `${w.body.text} (${w.body.minutes} min)`), `Labour ${(minutes / 60).toFixed(1)} h; parts ${cost.toFixed(2)} ${input.currency}.`], parts.length > 0 ? { columns: ["Part", "Quantity", `Each, ${input.currency}`], rows: parts.map((p) => [p.name, String(p.quantity), p.cost.toFixed(2)]) } : undefined);
+    add(
+      "work",
+      "Work done",
+      [
+        ...state.work.map((w) => `${w.body.text} (${w.body.minutes} min)`),
+        `Labour ${(minutes / 60).toFixed(1)} h; parts ${cost.toFixed(2)} ${input.currency}.`,
+      ],
+      parts.length > 0
+        ? {
+            columns: ["Part", "Quantity", `Each, ${input.currency}`],
+            rows: parts.map((p) => [p.name, String(p.quantity), p.cost.toFixed(2)]),
+          }
+        : undefined,
+    );
   }
   const { comparison } = input;
   if (comparison) {
@@ -203,7 +247,11 @@ export function buildReport(input: ReportInput): Report {
     const { remarks, followUps } = state.handover.body;
     add("follow-ups", "Hand-over and follow-ups", [remarks], {
       columns: ["What", "Due on", "Due at"],
-      rows: followUps.map((f) => [f.what, f.dueOn ?? "–", f.dueKm === null ? "–" : formatQuantity(f.dueKm, "distance", system).text]),
+      rows: followUps.map((f) => [
+        f.what,
+        f.dueOn ?? "–",
+        f.dueKm === null ? "–" : formatQuantity(f.dueKm, "distance", system).text,
+      ]),
     });
   }
   return {

@@ -42,27 +42,75 @@ export function collectEvidence(unit: Unit, state: JobState, logs: readonly Anal
   if (intake) {
     for (const kind of new Set(intake.body.symptoms.map((s) => s.kind))) {
       if (!SYMPTOMS.has(kind)) continue;
-      list.push({ id: `symptom:${kind}`, table: "symptom", subject: {}, outcome: kind, label: `Complaint: ${kind.replace("-", " ")}`, entryId: intake.id, abnormal: true });
+      list.push({
+        id: `symptom:${kind}`,
+        table: "symptom",
+        subject: {},
+        outcome: kind,
+        label: `Complaint: ${kind.replace("-", " ")}`,
+        entryId: intake.id,
+        abnormal: true,
+      });
     }
   }
   const checkedLevel = state.checks.some((c) => c.body.checkId === "level");
   if (level && level.body.state !== "not-readable" && !checkedLevel) {
     const state_ = level.body.state;
-    list.push({ id: "fluid-level", table: "fluid-level", subject: {}, outcome: state_, label: `Fluid level ${state_ === "ok" ? "in the window" : state_}`, entryId: level.id, abnormal: state_ !== "ok" });
+    list.push({
+      id: "fluid-level",
+      table: "fluid-level",
+      subject: {},
+      outcome: state_,
+      label: `Fluid level ${state_ === "ok" ? "in the window" : state_}`,
+      entryId: level.id,
+      abnormal: state_ !== "ok",
+    });
   }
   if (fluid) {
-    list.push({ id: "fluid-smell", table: "fluid-smell", subject: {}, outcome: fluid.body.smell, label: `Fluid smell: ${fluid.body.smell}`, entryId: fluid.id, abnormal: fluid.body.smell !== "none" });
-    list.push({ id: "fluid-colour", table: "fluid-colour", subject: {}, outcome: fluid.body.colour, label: `Fluid colour: ${fluid.body.colour}`, entryId: fluid.id, abnormal: ["black", "milky", "brown"].includes(fluid.body.colour) });
+    list.push({
+      id: "fluid-smell",
+      table: "fluid-smell",
+      subject: {},
+      outcome: fluid.body.smell,
+      label: `Fluid smell: ${fluid.body.smell}`,
+      entryId: fluid.id,
+      abnormal: fluid.body.smell !== "none",
+    });
+    list.push({
+      id: "fluid-colour",
+      table: "fluid-colour",
+      subject: {},
+      outcome: fluid.body.colour,
+      label: `Fluid colour: ${fluid.body.colour}`,
+      entryId: fluid.id,
+      abnormal: ["black", "milky", "brown"].includes(fluid.body.colour),
+    });
   }
   const present = new Set(state.codes.map((c) => c.body.code));
   for (const c of state.codes) {
     if (c.body.triage === "earlier-work" || !unit.codes.some((u) => u.code === c.body.code)) continue;
-    list.push({ id: `code:${c.body.code}`, table: "code", subject: { code: c.body.code }, outcome: "present", label: `Code ${c.body.code} stored`, entryId: c.id, abnormal: true });
+    list.push({
+      id: `code:${c.body.code}`,
+      table: "code",
+      subject: { code: c.body.code },
+      outcome: "present",
+      label: `Code ${c.body.code} stored`,
+      entryId: c.id,
+      abnormal: true,
+    });
   }
   if (state.codesRead) {
     for (const c of unit.codes) {
       if (present.has(c.code)) continue;
-      list.push({ id: `code:${c.code}`, table: "code", subject: { code: c.code }, outcome: "absent", label: `Code ${c.code} not stored`, entryId: state.codesRead.id, abnormal: false });
+      list.push({
+        id: `code:${c.code}`,
+        table: "code",
+        subject: { code: c.code },
+        outcome: "absent",
+        label: `Code ${c.code} not stored`,
+        entryId: state.codesRead.id,
+        abnormal: false,
+      });
     }
   }
   for (const c of state.checks) {
@@ -114,7 +162,14 @@ function fromLog(unit: Unit, { analysis, entryId, logId }: AnalysedLog): Evidenc
   const sloped = slipping.filter((g) => g.rpmPerNm !== undefined);
   if (sloped.length > 0) {
     const grows = sloped.filter((g) => (g.rpmPerNm as number) > SLOPE_RPM_PER_NM).length * 2 > sloped.length;
-    add("slip-pattern", "all", {}, grows ? "grows-with-torque" : "sudden", grows ? "Slip grows with torque" : "Slip does not follow torque", true);
+    add(
+      "slip-pattern",
+      "all",
+      {},
+      grows ? "grows-with-torque" : "sudden",
+      grows ? "Slip grows with torque" : "Slip does not follow torque",
+      true,
+    );
   }
   const byShift = new Map<string, { flared: number; measured: number }>();
   for (const s of analysis.shifts) {
@@ -125,26 +180,55 @@ function fromLog(unit: Unit, { analysis, entryId, logId }: AnalysedLog): Evidenc
   }
   for (const f of analysis.findings) {
     const entry = f.subject.shift ? byShift.get(f.subject.shift) : undefined;
-    if (entry && (f.kind === "flare" || f.kind === "slow-shift" || f.kind === "failed-shift")) entry.flared += f.occurrences.length;
+    if (entry && (f.kind === "flare" || f.kind === "slow-shift" || f.kind === "failed-shift"))
+      entry.flared += f.occurrences.length;
   }
   // a shift into a gear that slips anyway says nothing new about it
   for (const [name, { flared, measured }] of byShift) {
     if (measured < MIN_SHIFTS || outcomes[name.split("-")[1] ?? ""] === "bad") continue;
     const flares = flared * 2 >= measured;
     if (flared > 0 && !flares) continue;
-    add("shift", name, { shift: name }, flares ? "flares" : "clean", flares ? `Shift ${name} flares or takes long` : `Shift ${name} clean`, flares);
+    add(
+      "shift",
+      name,
+      { shift: name },
+      flares ? "flares" : "clean",
+      flares ? `Shift ${name} flares or takes long` : `Shift ${name} clean`,
+      flares,
+    );
   }
   const has = (kind: string) => analysis.findings.some((f) => f.kind === kind);
   if (analysis.converter && analysis.converter.secondsApplied >= MIN_CLUTCH_S) {
     const slips = has("converter-slip");
-    add("converter-clutch", "all", {}, slips ? "slips" : "holds", slips ? "Converter clutch slips while applied" : "Converter clutch holds", slips);
+    add(
+      "converter-clutch",
+      "all",
+      {},
+      slips ? "slips" : "holds",
+      slips ? "Converter clutch slips while applied" : "Converter clutch holds",
+      slips,
+    );
   }
   if (analysis.oscillation.clutchWorking.length > 0) {
     const shudders = has("shudder");
-    add("shudder", "all", {}, shudders ? "shudders" : "smooth", shudders ? "Shudder while the converter clutch works" : "No shudder while the converter clutch works", shudders);
+    add(
+      "shudder",
+      "all",
+      {},
+      shudders ? "shudders" : "smooth",
+      shudders ? "Shudder while the converter clutch works" : "No shudder while the converter clutch works",
+      shudders,
+    );
     if (analysis.oscillation.openPeakToPeakRpm !== undefined) {
       const open = has("oscillation");
-      add("open-oscillation", "all", {}, open ? "present" : "absent", open ? "Oscillation with the converter clutch open" : "Smooth with the converter clutch open", open);
+      add(
+        "open-oscillation",
+        "all",
+        {},
+        open ? "present" : "absent",
+        open ? "Oscillation with the converter clutch open" : "Smooth with the converter clutch open",
+        open,
+      );
     }
   }
   const driven = analysis.held.gears.filter((g) => g.seconds > 5).map((g) => g.gear);

@@ -28,7 +28,9 @@ export function componentsOf(unit: Unit, kind: ComponentKind): Component[] {
     case "signal-net":
       return named(unit.nets.filter((n) => n.kind === "signal"));
     case "supply-net":
-      return named(unit.nets.filter((n) => n.kind === "supply" && n.connects.some((c) => unit.sensors.some((s) => s.id === c))));
+      return named(
+        unit.nets.filter((n) => n.kind === "supply" && n.connects.some((c) => unit.sensors.some((s) => s.id === c))),
+      );
     case "converter":
       return unit.converter ? [{ id: "converter-clutch", name: "Converter clutch" }] : [];
     case "unit":
@@ -56,7 +58,13 @@ function fitsUnit(unit: Unit, faults: readonly string[]): boolean {
 /** Every single fault the unit can have. */
 export function generateFaults(unit: Unit, knowledge: Knowledge): Fault[] {
   return knowledge.faults.flatMap((k: FaultClass) =>
-    componentsOf(unit, k.per).map((c) => ({ id: instanceId(k.id, c), classId: k.id, component: c.id, title: fill(k.title, c), weight: k.weight })),
+    componentsOf(unit, k.per).map((c) => ({
+      id: instanceId(k.id, c),
+      classId: k.id,
+      component: c.id,
+      title: fill(k.title, c),
+      weight: k.weight,
+    })),
   );
 }
 
@@ -68,7 +76,15 @@ export interface Check extends Omit<CheckKind, "id" | "title"> {
 }
 
 export function generateChecks(unit: Unit, knowledge: Knowledge): Check[] {
-  return knowledge.checks.flatMap((k) => componentsOf(unit, k.per).map((c) => ({ ...k, id: instanceId(k.id, c), kindId: k.id, component: c.id, title: fill(k.title, c) })));
+  return knowledge.checks.flatMap((k) =>
+    componentsOf(unit, k.per).map((c) => ({
+      ...k,
+      id: instanceId(k.id, c),
+      kindId: k.id,
+      component: c.id,
+      title: fill(k.title, c),
+    })),
+  );
 }
 
 export interface Repair extends Omit<RepairKind, "id" | "title"> {
@@ -82,7 +98,15 @@ export function generateRepairs(unit: Unit, knowledge: Knowledge): Repair[] {
   const classes = new Set(generateFaults(unit, knowledge).map((f) => f.classId)).add("unknown");
   return knowledge.repairs
     .filter((k) => k.cures.some((c) => c.faults.some((f) => classes.has(f)) && fitsUnit(unit, c.faults)))
-    .flatMap((k) => componentsOf(unit, k.per).map((c) => ({ ...k, id: instanceId(k.id, c), kindId: k.id, component: c.id, title: fill(k.title, c) })));
+    .flatMap((k) =>
+      componentsOf(unit, k.per).map((c) => ({
+        ...k,
+        id: instanceId(k.id, c),
+        kindId: k.id,
+        component: c.id,
+        title: fill(k.title, c),
+      })),
+    );
 }
 
 /** What an evidence, check or repair speaks of: a gear, a shift, a code or a component. */
@@ -115,7 +139,8 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
     case "off-going": {
       const [from = "", to = ""] = (subject.shift ?? "").split("-");
       const [old, fresh] = [elementsIn(unit, from), elementsIn(unit, to)];
-      const moved = relation === "on-coming" ? fresh.filter((e) => !old.includes(e)) : old.filter((e) => !fresh.includes(e));
+      const moved =
+        relation === "on-coming" ? fresh.filter((e) => !old.includes(e)) : old.filter((e) => !fresh.includes(e));
       return moved.some((e) => elements.includes(e));
     }
     case "feeds": {
@@ -127,7 +152,9 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
     }
     case "about": {
       const code = unit.codes.find((c) => c.code === subject.code);
-      return code?.components.some((id) => id === component || (id === "line-pressure" && component === "unit")) ?? false;
+      return (
+        code?.components.some((id) => id === component || (id === "line-pressure" && component === "unit")) ?? false
+      );
     }
     case "converter-solenoid":
       return unit.solenoids.some((s) => s.id === subject.component && s.feeds === "converter-clutch");
@@ -136,5 +163,7 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
 
 /** Human words for the subject of an evidence. */
 export function subjectName(unit: Unit, subject: Subject): string {
-  return subject.gear ?? subject.shift ?? subject.code ?? (subject.component ? componentName(unit, subject.component) : "");
+  return (
+    subject.gear ?? subject.shift ?? subject.code ?? (subject.component ? componentName(unit, subject.component) : "")
+  );
 }

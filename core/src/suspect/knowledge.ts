@@ -24,7 +24,16 @@ export interface FaultClass {
 }
 
 /** How the component of a fault stands to the subject of the evidence. */
-export type Relation = "any" | "same" | "other" | "carries" | "on-coming" | "off-going" | "feeds" | "about" | "converter-solenoid";
+export type Relation =
+  | "any"
+  | "same"
+  | "other"
+  | "carries"
+  | "on-coming"
+  | "off-going"
+  | "feeds"
+  | "about"
+  | "converter-solenoid";
 
 export interface LikelihoodRow {
   readonly faults: readonly string[];
@@ -43,7 +52,14 @@ export interface LikelihoodTable {
   readonly rows: readonly LikelihoodRow[];
 }
 
-export const INTRUSIVENESS = ["key on", "connector", "under vehicle", "pan down", "valve body out", "unit out"] as const;
+export const INTRUSIVENESS = [
+  "key on",
+  "connector",
+  "under vehicle",
+  "pan down",
+  "valve body out",
+  "unit out",
+] as const;
 export type Intrusiveness = (typeof INTRUSIVENESS)[number];
 
 export interface CheckKind {
@@ -91,11 +107,18 @@ export interface Knowledge {
 export function checkKnowledge(k: Knowledge): string[] {
   const problems: string[] = [];
   const faultIds = new Set([...k.faults.map((f) => f.id), "unknown"]);
-  const sumsToOne = (p: Readonly<Record<string, number>>) => Math.abs(Object.values(p).reduce((a, b) => a + b, 0) - 1) < 1e-3;
-  const table = (where: string, outcomes: readonly string[], otherwise: Readonly<Record<string, number>>, rows: readonly LikelihoodRow[]) => {
+  const sumsToOne = (p: Readonly<Record<string, number>>) =>
+    Math.abs(Object.values(p).reduce((a, b) => a + b, 0) - 1) < 1e-3;
+  const table = (
+    where: string,
+    outcomes: readonly string[],
+    otherwise: Readonly<Record<string, number>>,
+    rows: readonly LikelihoodRow[],
+  ) => {
     for (const [at, p] of [["otherwise", otherwise] as const, ...rows.map((r, i) => [`rows.${i}`, r.p] as const)]) {
       if (!sumsToOne(p)) problems.push(`${where}.${at}: probabilities do not sum to one`);
-      if (outcomes.some((o) => !(p[o] !== undefined && p[o] > 0)) || Object.keys(p).length !== outcomes.length) problems.push(`${where}.${at}: needs a probability over zero for each outcome and no other`);
+      if (outcomes.some((o) => !(p[o] !== undefined && p[o] > 0)) || Object.keys(p).length !== outcomes.length)
+        problems.push(`${where}.${at}: needs a probability over zero for each outcome and no other`);
     }
     rows.forEach((r, i) => {
       for (const f of r.faults) if (!faultIds.has(f)) problems.push(`${where}.rows.${i}: no fault "${f}"`);
@@ -103,13 +126,19 @@ export function checkKnowledge(k: Knowledge): string[] {
   };
   for (const t of k.evidence) table(`evidence.${t.evidence}`, t.outcomes, t.otherwise, t.rows);
   for (const c of k.checks) {
-    table(`checks.${c.id}`, c.outcomes.map((o) => o.id), c.otherwise, c.rows);
+    table(
+      `checks.${c.id}`,
+      c.outcomes.map((o) => o.id),
+      c.otherwise,
+      c.rows,
+    );
     for (const id of c.cautions) if (!k.cautions[id]) problems.push(`checks.${c.id}: no caution "${id}"`);
   }
   const cured = new Set(k.repairs.flatMap((r) => r.cures.flatMap((c) => c.faults)));
   for (const r of k.repairs) {
     for (const id of r.cautions) if (!k.cautions[id]) problems.push(`repairs.${r.id}: no caution "${id}"`);
-    for (const c of r.cures) for (const f of c.faults) if (!faultIds.has(f)) problems.push(`repairs.${r.id}: no fault "${f}"`);
+    for (const c of r.cures)
+      for (const f of c.faults) if (!faultIds.has(f)) problems.push(`repairs.${r.id}: no fault "${f}"`);
   }
   for (const f of faultIds) if (!cured.has(f)) problems.push(`faults.${f}: no repair cures it`);
   return problems;

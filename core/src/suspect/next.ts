@@ -19,7 +19,15 @@ export interface CheckBranch {
   readonly outcome: string;
   readonly label: string;
   readonly probability: number;
-  readonly then: { readonly kind: "repair"; readonly id: string; readonly title: string; readonly expectedCost: number; readonly cures: number } | { readonly kind: "check"; readonly id: string; readonly title: string; readonly expectedCost: number };
+  readonly then:
+    | {
+        readonly kind: "repair";
+        readonly id: string;
+        readonly title: string;
+        readonly expectedCost: number;
+        readonly cures: number;
+      }
+    | { readonly kind: "check"; readonly id: string; readonly title: string; readonly expectedCost: number };
 }
 
 export interface NextCheck {
@@ -61,7 +69,11 @@ export class Planner {
     this.costs = Float64Array.from(this.repairs, (r) => r.hours[1] * money.hourlyRate + r.partsCost);
     this.cure = this.repairs.map((r) =>
       Float64Array.from(model.faults, (f) => {
-        const hit = r.cures.find((c) => c.faults.includes(f.classId) && relationHolds(model.unit, c.relation, f.component, { component: r.component }));
+        const hit = r.cures.find(
+          (c) =>
+            c.faults.includes(f.classId) &&
+            relationHolds(model.unit, c.relation, f.component, { component: r.component }),
+        );
         return hit?.p ?? 0;
       }),
     );
@@ -129,7 +141,10 @@ export class Planner {
     return this.options(p)[0]?.expectedCost ?? Infinity;
   }
 
-  private outcomes(check: Check, p: Float64Array): { id: string; label: string; probability: number; posterior: Float64Array }[] {
+  private outcomes(
+    check: Check,
+    p: Float64Array,
+  ): { id: string; label: string; probability: number; posterior: Float64Array }[] {
     return check.outcomes.map((o) => {
       const l = this.model.likelihoods(check, { component: check.component }, o.id);
       const joint = p.map((x, i) => x * (l[i] as number));
@@ -152,7 +167,9 @@ export class Planner {
    */
   advise(p: Float64Array, done: ReadonlySet<string>): Advice {
     const open = this.model.checks.filter((c) => !done.has(c.id));
-    const first = open.map((check) => ({ check, expected: this.oneCheck(check, p) })).sort((a, b) => a.expected - b.expected || a.check.id.localeCompare(b.check.id));
+    const first = open
+      .map((check) => ({ check, expected: this.oneCheck(check, p) }))
+      .sort((a, b) => a.expected - b.expected || a.check.id.localeCompare(b.check.id));
     const options = this.options(p);
     const now = options[0]?.expectedCost ?? Infinity;
     const checks = first.map(({ check, expected }, rank): NextCheck => {
@@ -161,12 +178,19 @@ export class Planner {
       for (const o of this.outcomes(check, p)) {
         if (o.probability <= 0) continue;
         const best = this.options(o.posterior)[0] as Option;
-        let then: CheckBranch["then"] = { kind: "repair", id: best.repair.id, title: best.repair.title, expectedCost: best.expectedCost, cures: best.cures };
+        let then: CheckBranch["then"] = {
+          kind: "repair",
+          id: best.repair.id,
+          title: best.repair.title,
+          expectedCost: best.expectedCost,
+          cures: best.cures,
+        };
         if (rank < DEEP_FIRST) {
           for (const { check: second } of first.slice(0, DEEP_SECOND)) {
             if (second.id === check.id) continue;
             const cost = this.oneCheck(second, o.posterior);
-            if (cost < then.expectedCost - 1) then = { kind: "check", id: second.id, title: second.title, expectedCost: cost };
+            if (cost < then.expectedCost - 1)
+              then = { kind: "check", id: second.id, title: second.title, expectedCost: cost };
           }
         }
         deep += o.probability * then.expectedCost;

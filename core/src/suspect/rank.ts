@@ -56,7 +56,16 @@ export class SuspectModel {
     this.unit = unit;
     this.knowledge = knowledge;
     const known = generateFaults(unit, knowledge);
-    this.faults = [...known, { id: UNKNOWN_ID, classId: UNKNOWN_ID, component: "unknown", title: knowledge.unknown.title, weight: knowledge.unknown.weight }];
+    this.faults = [
+      ...known,
+      {
+        id: UNKNOWN_ID,
+        classId: UNKNOWN_ID,
+        component: "unknown",
+        title: knowledge.unknown.title,
+        weight: knowledge.unknown.weight,
+      },
+    ];
     this.checks = generateChecks(unit, knowledge);
     const total = this.faults.reduce((s, f) => s + f.weight, 0);
     this.priors = Float64Array.from(this.faults, (f) => f.weight / total);
@@ -65,8 +74,12 @@ export class SuspectModel {
 
   /** @throws Error when an evidence names a table, check or outcome that the knowledge does not have */
   tableOf(evidence: Pick<Evidence, "table" | "checkId">): Table {
-    const table = evidence.table === "check" ? this.checks.find((c) => c.id === evidence.checkId) : this.tables.get(evidence.table);
-    if (!table) throw new Error(`no likelihoods for evidence "${evidence.table}${evidence.checkId ? ` ${evidence.checkId}` : ""}"`);
+    const table =
+      evidence.table === "check" ? this.checks.find((c) => c.id === evidence.checkId) : this.tables.get(evidence.table);
+    if (!table)
+      throw new Error(
+        `no likelihoods for evidence "${evidence.table}${evidence.checkId ? ` ${evidence.checkId}` : ""}"`,
+      );
     return table;
   }
 
@@ -78,7 +91,9 @@ export class SuspectModel {
       const best = Math.max(other, ...table.rows.map((r) => r.p[outcome] ?? 0));
       return { p: best ** LEAK_SHARE * other ** (1 - LEAK_SHARE), why: undefined };
     }
-    const row = table.rows.find((r) => r.faults.includes(fault.classId) && relationHolds(this.unit, r.relation, fault.component, subject));
+    const row = table.rows.find(
+      (r) => r.faults.includes(fault.classId) && relationHolds(this.unit, r.relation, fault.component, subject),
+    );
     return row ? { p: row.p[outcome] ?? other, why: row.why } : { p: other, why: undefined };
   }
 
@@ -115,7 +130,9 @@ const UNEXPLAINED_BELOW = 0.1;
 /** Ranks the faults of a unit by the evidence and says what speaks for and against each. */
 export function rankSuspects(model: SuspectModel, evidence: readonly Evidence[]): Ranking {
   const p = model.posterior(evidence);
-  const cache = evidence.map((e) => ({ e, table: model.tableOf(e) })).map(({ e, table }) => ({ e, table, l: model.likelihoods(table, e.subject, e.outcome) }));
+  const cache = evidence
+    .map((e) => ({ e, table: model.tableOf(e) }))
+    .map(({ e, table }) => ({ e, table, l: model.likelihoods(table, e.subject, e.outcome) }));
   const suspects = model.faults.map((f, i): Suspect => {
     const speaksFor: Weight[] = [];
     const speaksAgainst: Weight[] = [];
@@ -124,16 +141,35 @@ export function rankSuspects(model: SuspectModel, evidence: readonly Evidence[])
       let others = 0;
       for (let k = 0; k < l.length; k++) if (k !== i) others += (model.priors[k] as number) * (l[k] as number);
       const ratio = ((l[i] as number) * (1 - (model.priors[i] as number))) / others;
-      const weight = { evidenceId: e.id, label: e.label, ratio, why: model.likelihood(table, e.subject, e.outcome, f).why };
+      const weight = {
+        evidenceId: e.id,
+        label: e.label,
+        ratio,
+        why: model.likelihood(table, e.subject, e.outcome, f).why,
+      };
       if (ratio >= WORTH_SAYING) speaksFor.push(weight);
       else if (ratio <= 1 / WORTH_SAYING) speaksAgainst.push(weight);
       if (e.abnormal && (l[i] as number) < UNEXPLAINED_BELOW) unexplained.push(e.label);
     }
     speaksFor.sort((a, b) => b.ratio - a.ratio);
     speaksAgainst.sort((a, b) => a.ratio - b.ratio);
-    return { faultId: f.id, classId: f.classId, component: f.component, title: f.title, probability: p[i] as number, prior: model.priors[i] as number, speaksFor, speaksAgainst, unexplained };
+    return {
+      faultId: f.id,
+      classId: f.classId,
+      component: f.component,
+      title: f.title,
+      probability: p[i] as number,
+      prior: model.priors[i] as number,
+      speaksFor,
+      speaksAgainst,
+      unexplained,
+    };
   });
   suspects.sort((a, b) => b.probability - a.probability || a.faultId.localeCompare(b.faultId));
   const best = suspects[0];
-  return { modelVersion: MODEL_VERSION, suspects, poorlyExplained: best !== undefined && (best.faultId === UNKNOWN_ID || best.unexplained.length > 0) };
+  return {
+    modelVersion: MODEL_VERSION,
+    suspects,
+    poorlyExplained: best !== undefined && (best.faultId === UNKNOWN_ID || best.unexplained.length > 0),
+  };
 }

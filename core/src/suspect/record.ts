@@ -7,17 +7,36 @@ import type { Ranking } from "./rank.ts";
  * The timeline entry for the result of a check. By convention the first outcome of a check is the healthy one.
  * @throws Error when the check has no such outcome
  */
-export function checkEntry(check: Pick<Check, "id" | "component" | "title" | "outcomes">, outcome: string, minutes: number | null, note: string): EntryBodies["check"] {
+export function checkEntry(
+  check: Pick<Check, "id" | "component" | "title" | "outcomes">,
+  outcome: string,
+  minutes: number | null,
+  note: string,
+): EntryBodies["check"] {
   const at = check.outcomes.findIndex((o) => o.id === outcome);
   const found = check.outcomes[at];
   if (!found) throw new Error(`${check.id} has no outcome "${outcome}"`);
-  return { checkId: check.id, component: check.component, title: check.title, outcome, outcomeLabel: found.label, abnormal: at > 0, minutes, note };
+  return {
+    checkId: check.id,
+    component: check.component,
+    title: check.title,
+    outcome,
+    outcomeLabel: found.label,
+    abnormal: at > 0,
+    minutes,
+    note,
+  };
 }
 
 const ODDS_KEPT = 4;
 
 /** The timeline entry for a decision, with the odds and the model it was taken on. */
-export function decisionEntry(ranking: Ranking, option: Option, reason: string, levelKnown: boolean): EntryBodies["decision"] {
+export function decisionEntry(
+  ranking: Ranking,
+  option: Option,
+  reason: string,
+  levelKnown: boolean,
+): EntryBodies["decision"] {
   return {
     repairId: option.repair.id,
     title: option.repair.title,

@@ -47,14 +47,20 @@ export function checkUnit(unit: Unit): UnitProblem[] {
     for (const a of applied) {
       if (!elementIds.has(a.element)) say(`application.${gear}`, `no element "${a.element}"`);
     }
-    const pattern = applied.map((a) => `${a.element}>${a.towards ?? ""}`).sort().join("+");
+    const pattern = applied
+      .map((a) => `${a.element}>${a.towards ?? ""}`)
+      .sort()
+      .join("+");
     const twin = patterns.get(pattern);
     if (twin) say(`application.${gear}`, `applies the same elements as gear ${twin}`);
     patterns.set(pattern, gear);
   }
   const states = new Map<string, string>();
   for (const [gear, row] of Object.entries(unit.solenoidChart)) {
-    const pattern = Object.keys(row).sort().map((id) => `${id}=${row[id]}`).join();
+    const pattern = Object.keys(row)
+      .sort()
+      .map((id) => `${id}=${row[id]}`)
+      .join();
     const twin = states.get(pattern);
     if (twin) say(`solenoidChart.${gear}`, `has the same states as gear ${twin}`);
     states.set(pattern, gear);
@@ -77,7 +83,14 @@ export function checkUnit(unit: Unit): UnitProblem[] {
   unit.nets.forEach((n, i) => {
     for (const c of n.connects) if (!componentIds.has(c)) say(`nets.${i}.connects`, `nothing is called "${c}"`);
   });
-  const referable = new Set([...componentIds, ...unit.nets.map((n) => n.id), "converter-clutch", "line-pressure", "controller", "fluid"]);
+  const referable = new Set([
+    ...componentIds,
+    ...unit.nets.map((n) => n.id),
+    "converter-clutch",
+    "line-pressure",
+    "controller",
+    "fluid",
+  ]);
   unit.codes.forEach((c, i) => {
     for (const id of c.components) if (!referable.has(id)) say(`codes.${i}.components`, `nothing is called "${id}"`);
   });

@@ -1,8 +1,8 @@
 import { randomBytes } from "node:crypto";
 import type { Role } from "@gearsense/contract";
 import pgSimple from "connect-pg-simple";
-import session from "express-session";
 import type { RequestHandler } from "express";
+import session from "express-session";
 import type { Knex } from "knex";
 import pg from "pg";
 
@@ -23,7 +23,10 @@ const TWO_WEEKS_MS = 14 * 24 * 3600 * 1000;
 
 /** The secret that signs session cookies, made once and kept in the database, so that every server process shares it. */
 export async function sessionSecret(db: Knex): Promise<string> {
-  await db("setting").insert({ name: "session-secret", value: randomBytes(32).toString("hex") }).onConflict("name").ignore();
+  await db("setting")
+    .insert({ name: "session-secret", value: randomBytes(32).toString("hex") })
+    .onConflict("name")
+    .ignore();
   const row = await db("setting").where({ name: "session-secret" }).first<{ value: string }>();
   return row.value;
 }

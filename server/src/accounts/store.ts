@@ -27,7 +27,13 @@ interface AccountRow {
   role: Role;
 }
 
-const toAccount = (r: AccountRow): Account => ({ id: r.id, shopId: r.shop_id, name: r.name, signIn: r.sign_in, role: r.role });
+const toAccount = (r: AccountRow): Account => ({
+  id: r.id,
+  shopId: r.shop_id,
+  name: r.name,
+  signIn: r.sign_in,
+  role: r.role,
+});
 
 /** Accounts and shops. They stand above the shop scope: a sign-in name finds the shop. */
 export function createAccountStore(db: Knex) {
@@ -41,7 +47,14 @@ export function createAccountStore(db: Knex) {
     },
     async createAccount(account: Omit<Account, "id">, password: string): Promise<Account> {
       const made = { id: randomUUID(), ...account };
-      await db("account").insert({ id: made.id, shop_id: made.shopId, name: made.name, sign_in: made.signIn.toLowerCase(), password_hash: await hash(password), role: made.role });
+      await db("account").insert({
+        id: made.id,
+        shop_id: made.shopId,
+        name: made.name,
+        sign_in: made.signIn.toLowerCase(),
+        password_hash: await hash(password),
+        role: made.role,
+      });
       return made;
     },
     /** @returns undefined when name or password is wrong; which of the two is not told */
@@ -56,7 +69,9 @@ export function createAccountStore(db: Knex) {
       return row && toAccount(row);
     },
     async shop(id: string): Promise<Shop> {
-      const row = await db("shop").where({ id }).first<{ id: string; name: string; currency: string; hourly_rate: string }>();
+      const row = await db("shop")
+        .where({ id })
+        .first<{ id: string; name: string; currency: string; hourly_rate: string }>();
       return { id: row.id, name: row.name, currency: row.currency, hourlyRate: Number(row.hourly_rate) };
     },
     async anyShop(): Promise<boolean> {

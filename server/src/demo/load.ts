@@ -4,7 +4,14 @@ import { type NewJobInput, type Role, TypedBodies } from "@gearsense/contract";
 import type { EntryBodies } from "@gearsense/core/job";
 import { proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
 import { checkEntry, decisionEntry, generateChecks } from "@gearsense/core/suspect";
-import { type ExportStyle, PLAIN_STYLE, type ProfileName, type SimulatedFault, simulateDrive, writeLog } from "@gearsense/simulator";
+import {
+  type ExportStyle,
+  PLAIN_STYLE,
+  type ProfileName,
+  type SimulatedFault,
+  simulateDrive,
+  writeLog,
+} from "@gearsense/simulator";
 import type { Knex } from "knex";
 import { createAccountStore } from "../accounts/store.ts";
 import { createServices } from "../app.ts";
@@ -13,15 +20,33 @@ import type { Library } from "../library/load.ts";
 import type { Analyser } from "../logs/analyse-bytes.ts";
 
 type Step = { readonly by: string; readonly afterMinutes: number } & (
-  | { readonly do: "entry"; readonly kind: "level" | "fluid" | "code" | "codes-read" | "work" | "handover"; readonly body: unknown }
+  | {
+      readonly do: "entry";
+      readonly kind: "level" | "fluid" | "code" | "codes-read" | "work" | "handover";
+      readonly body: unknown;
+    }
   | {
       readonly do: "log";
       readonly role: "before" | "after";
       readonly fileName: string;
-      readonly simulate: { seed: number; profile: ProfileName; durationS: number; rateHz: number; startFluidC: number; finalFluidC: number; faults: SimulatedFault[] };
+      readonly simulate: {
+        seed: number;
+        profile: ProfileName;
+        durationS: number;
+        rateHz: number;
+        startFluidC: number;
+        finalFluidC: number;
+        faults: SimulatedFault[];
+      };
       readonly style: Partial<ExportStyle>;
     }
-  | { readonly do: "check"; readonly checkId: string; readonly outcome: string; readonly minutes: number; readonly note: string }
+  | {
+      readonly do: "check";
+      readonly checkId: string;
+      readonly outcome: string;
+      readonly minutes: number;
+      readonly note: string;
+    }
   | { readonly do: "decide"; readonly repairId: string; readonly reason: string }
   | { readonly do: "proof"; readonly note: string }
 );
@@ -33,11 +58,17 @@ interface Scenario {
     readonly currency: string;
     readonly hourlyRate: number;
     readonly accounts: readonly { readonly name: string; readonly signIn: string; readonly role: Role }[];
-    readonly jobs: readonly (Omit<NewJobInput, "intake"> & { readonly number: string; readonly hoursAgo: number; readonly intake: NewJobInput["intake"]; readonly steps: readonly Step[] })[];
+    readonly jobs: readonly (Omit<NewJobInput, "intake"> & {
+      readonly number: string;
+      readonly hoursAgo: number;
+      readonly intake: NewJobInput["intake"];
+      readonly steps: readonly Step[];
+    })[];
   }[];
 }
 
-const readScenario = (): Scenario => JSON.parse(readFileSync(new URL("../../../library/demo/scenario.json", import.meta.url), "utf8"));
+const readScenario = (): Scenario =>
+  JSON.parse(readFileSync(new URL("../../../library/demo/scenario.json", import.meta.url), "utf8"));
 
 /** Sign-ins of the demo, for the start command to print. */
 export function demoSignIns(): { signIn: string; role: Role; shop: string; password: string }[] {
@@ -58,13 +89,30 @@ export async function loadDemo(db: Knex, library: Library, analyse: Analyser, no
     for (const s of shops) {
       const shop = await accounts.createShop({ name: s.name, currency: s.currency, hourlyRate: s.hourlyRate });
       for (const a of s.accounts) await accounts.createAccount({ ...a, shopId: shop.id }, password);
-      for (const j of s.jobs) await loadJob(new ShopScope(trx, shop.id), j, s.hourlyRate, s.accounts[0]?.name ?? s.name, library, analyse, nowMs);
+      for (const j of s.jobs)
+        await loadJob(
+          new ShopScope(trx, shop.id),
+          j,
+          s.hourlyRate,
+          s.accounts[0]?.name ?? s.name,
+          library,
+          analyse,
+          nowMs,
+        );
     }
   });
   return true;
 }
 
-async function loadJob(scope: ShopScope, demo: Scenario["shops"][number]["jobs"][number], hourlyRate: number, opener: string, library: Library, analyse: Analyser, nowMs: number): Promise<void> {
+async function loadJob(
+  scope: ShopScope,
+  demo: Scenario["shops"][number]["jobs"][number],
+  hourlyRate: number,
+  opener: string,
+  library: Library,
+  analyse: Analyser,
+  nowMs: number,
+): Promise<void> {
   let clockMs = nowMs - demo.hoursAgo * 3_600_000;
   const services = createServices(library, analyse, () => new Date(clockMs));
   const jobs = services.jobs(scope);
@@ -91,20 +139,41 @@ async function loadJob(scope: ShopScope, demo: Scenario["shops"][number]["jobs"]
       case "check": {
         const check = generateChecks(unit, library.knowledge).find((c) => c.id === step.checkId);
         if (!check) throw new Error(`demo job ${number}: no check "${step.checkId}"`);
-        await jobs.append(id, author, "check", checkEntry(check, step.outcome, step.minutes, step.note), "typed", undefined);
+        await jobs.append(
+          id,
+          author,
+          "check",
+          checkEntry(check, step.outcome, step.minutes, step.note),
+          "typed",
+          undefined,
+        );
         break;
       }
       case "decide": {
         const { ranking, advice, levelKnown } = await services.judgement(scope).suspects(id, hourlyRate);
         const option = advice.options.find((o) => o.repair.id === step.repairId);
         if (!option) throw new Error(`demo job ${number}: no repair "${step.repairId}"`);
-        await jobs.append(id, author, "decision", decisionEntry(ranking, option, step.reason, levelKnown), "typed", undefined);
+        await jobs.append(
+          id,
+          author,
+          "decision",
+          decisionEntry(ranking, option, step.reason, levelKnown),
+          "typed",
+          undefined,
+        );
         break;
       }
       case "proof": {
         const { before, after, comparison } = await services.judgement(scope).proof(id);
         if (!before || !after || !comparison) throw new Error(`demo job ${number}: nothing to compare`);
-        await jobs.append(id, author, "proof", { beforeLogId: before.logId, afterLogId: after.logId, sentence: comparison.sentence, note: step.note }, "typed", undefined);
+        await jobs.append(
+          id,
+          author,
+          "proof",
+          { beforeLogId: before.logId, afterLogId: after.logId, sentence: comparison.sentence, note: step.note },
+          "typed",
+          undefined,
+        );
         break;
       }
     }

@@ -1,6 +1,6 @@
 import { randomUUID } from "node:crypto";
-import { InputError } from "@gearsense/core/log";
 import type { Entry } from "@gearsense/core/job";
+import { InputError } from "@gearsense/core/log";
 import type { ErrorRequestHandler } from "express";
 import type { Logger } from "pino";
 import { ZodError } from "zod";
@@ -18,7 +18,12 @@ export class HttpError extends Error {
   }
 }
 
-export const notFound = (what: string) => new HttpError(404, "not-found", `There is no such ${what} in your shop. It may have been mistyped; go back to the bay board.`);
+export const notFound = (what: string) =>
+  new HttpError(
+    404,
+    "not-found",
+    `There is no such ${what} in your shop. It may have been mistyped; go back to the bay board.`,
+  );
 
 function fieldsOf(error: ZodError): Record<string, string> {
   return Object.fromEntries(error.issues.map((i) => [i.path.join(".") || "body", i.message]));
@@ -32,18 +37,29 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
       return;
     }
     const send = (status: number, body: Record<string, unknown>) => res.status(status).json({ error: body });
-    if (error instanceof HttpError) send(error.status, { code: error.code, message: error.message, ...(error.current ? { current: error.current } : {}) });
+    if (error instanceof HttpError)
+      send(error.status, {
+        code: error.code,
+        message: error.message,
+        ...(error.current ? { current: error.current } : {}),
+      });
     else if (error instanceof InputError) send(422, { code: error.code, message: error.message });
     else if (error instanceof ZodError) {
       const fields = fieldsOf(error);
       const [where, what] = Object.entries(fields)[0] ?? ["body", "is not valid"];
       send(400, { code: "invalid", message: `${where}: ${what}.`, fields });
-    } else if (error?.type === "entity.too.large") send(413, { code: "too-large", message: "The request is too large." });
-    else if (error?.type === "entity.parse.failed") send(400, { code: "invalid", message: "The request is not valid JSON." });
+    } else if (error?.type === "entity.too.large")
+      send(413, { code: "too-large", message: "The request is too large." });
+    else if (error?.type === "entity.parse.failed")
+      send(400, { code: "invalid", message: "The request is not valid JSON." });
     else {
       const id = randomUUID();
       log.error({ err: error, errorId: id, url: req.url }, "unexpected error");
-      send(500, { code: "unexpected", message: `Something went wrong on the server. Nothing was stored. Try again; if it stays, tell the owner the number ${id}.`, id });
+      send(500, {
+        code: "unexpected",
+        message: `Something went wrong on the server. Nothing was stored. Try again; if it stays, tell the owner the number ${id}.`,
+        id,
+      });
     }
   };
 }

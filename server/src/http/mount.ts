@@ -2,12 +2,15 @@ import { ROLES, type Role, type RouteSpec } from "@gearsense/contract";
 import type { Express, Request, Response } from "express";
 import type { z } from "zod";
 import type { SignedIn } from "../accounts/session.ts";
-import { ShopScope } from "../db/shop-scope.ts";
-import type { Knex } from "knex";
+import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "./errors.ts";
 
 type Parsed<S> = S extends z.ZodType<infer T> ? T : undefined;
-type ParamNames<P extends string> = P extends `${string}:${infer N}/${infer Rest}` ? N | ParamNames<Rest> : P extends `${string}:${infer N}` ? N : never;
+type ParamNames<P extends string> = P extends `${string}:${infer N}/${infer Rest}`
+  ? N | ParamNames<Rest>
+  : P extends `${string}:${infer N}`
+    ? N
+    : never;
 
 export interface Call<R extends RouteSpec> {
   readonly params: Readonly<Record<ParamNames<R["path"]>, string>>;
@@ -19,31 +22,48 @@ export interface Call<R extends RouteSpec> {
   readonly res: Response;
 }
 
-export type Handler<R extends RouteSpec> = (call: Call<R>) => Promise<R["response"] extends z.ZodType ? z.input<R["response"]> : void>;
+export type Handler<R extends RouteSpec> = (
+  call: Call<R>,
+) => Promise<R["response"] extends z.ZodType ? z.input<R["response"]> : void>;
 
 const atLeast = (role: Role, needed: Role) => ROLES.indexOf(role) >= ROLES.indexOf(needed);
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 
 /** Mounts a route of the contract: sign-in, role, parameters, query and body are checked here, for every route alike. */
-export function mounter(app: Express, db: Knex) {
+export function mounter(app: Express, scopeOf: (shopId: string) => ShopScope) {
   return function mount<const R extends RouteSpec>(spec: R, handler: Handler<R>): void {
     app[spec.method](spec.path, async (req: Request, res: Response) => {
       const who = req.session?.signedIn;
       if (spec.role) {
-        if (!who) throw new HttpError(401, "signed-out", "You are not signed in, or the session has ended. Sign in again; what you typed is kept.");
+        if (!who)
+          throw new HttpError(
+            401,
+            "signed-out",
+            "You are not signed in, or the session has ended. Sign in again; what you typed is kept.",
+          );
         if (!atLeast(who.role, spec.role)) {
-          throw new HttpError(403, "not-allowed", `Your role (${who.role}) may look but not change this. Ask ${spec.role === "owner" ? "the owner" : "a technician"} of the shop.`);
+          throw new HttpError(
+            403,
+            "not-allowed",
+            `Your role (${who.role}) may look but not change this. Ask ${spec.role === "owner" ? "the owner" : "a technician"} of the shop.`,
+          );
         }
       }
       for (const [name, value] of Object.entries(req.params)) {
-        if (name.endsWith("Id") && !UUID.test(String(value))) throw new HttpError(404, "not-found", `There is no such ${name.slice(0, -2)} in your shop. It may have been mistyped; go back to the bay board.`);
+        if (name.endsWith("Id") && !UUID.test(String(value)))
+          throw new HttpError(
+            404,
+            "not-found",
+            `There is no such ${name.slice(0, -2)} in your shop. It may have been mistyped; go back to the bay board.`,
+          );
       }
       const call = {
         params: req.params,
         query: spec.query ? spec.query.parse(req.query) : undefined,
         body: spec.body && spec.body !== "bytes" ? spec.body.parse(req.body) : undefined,
         who,
-        scope: new ShopScope(db, who?.shopId ?? "00000000-0000-0000-0000-000000000000"),
+        // an open route has no shop: its scope finds nothing
+        scope: scopeOf(who?.shopId ?? "00000000-0000-0000-0000-000000000000"),
         req,
         res,
       } as unknown as Call<R>;

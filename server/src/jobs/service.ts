@@ -58,7 +58,15 @@ export function createJobService(library: Library, now: () => Date) {
      * Appends an entry. `baseSeq` is what the writer saw in the slot; when the slot has moved on since, the entry is
      * refused with the one that stands there now. Undefined skips the comparison: for what the server computes itself.
      */
-    const append = async <K extends EntryKind>(jobId: string, author: Author, kind: K, body: EntryBodies[K], source: Entry["source"], baseSeq: number | undefined, within = scope): Promise<Entry> =>
+    const append = async <K extends EntryKind>(
+      jobId: string,
+      author: Author,
+      kind: K,
+      body: EntryBodies[K],
+      source: Entry["source"],
+      baseSeq: number | undefined,
+      within = scope,
+    ): Promise<Entry> =>
       within.transaction(async (trx) => {
         const store = createJobStore(trx);
         if (!(await store.lock(jobId))) throw notFound("job");
@@ -67,16 +75,36 @@ export function createJobService(library: Library, now: () => Date) {
         const slot = slotOf(kind, body, id);
         if (kind === "retraction") checkRetraction(entries, (body as EntryBodies["retraction"]).entryId);
         else if (foldJob(entries).stage === "closed" && kind !== "note") {
-          throw new HttpError(409, "closed", "The job is handed over and closed. Take back the hand-over on the timeline to change it.");
+          throw new HttpError(
+            409,
+            "closed",
+            "The job is handed over and closed. Take back the hand-over on the timeline to change it.",
+          );
         }
         if (baseSeq !== undefined) {
           const current = currentInSlot(entries, slot);
           if ((current?.seq ?? 0) !== baseSeq) {
-            const who = current ? `${current.author} changed it at ${current.at.slice(11, 16)} UTC` : "it was taken back";
-            throw new HttpError(409, "stale", `Somebody was faster: ${who} while you were typing. Yours is kept below and not stored; compare, then store it again or drop it.`, current);
+            const who = current
+              ? `${current.author} changed it at ${current.at.slice(11, 16)} UTC`
+              : "it was taken back";
+            throw new HttpError(
+              409,
+              "stale",
+              `Somebody was faster: ${who} while you were typing. Yours is kept below and not stored; compare, then store it again or drop it.`,
+              current,
+            );
           }
         }
-        const entry = { id, seq: (entries.at(-1)?.seq ?? 0) + 1, at: now().toISOString(), author: author.name, source, kind, slot, body } as Entry;
+        const entry = {
+          id,
+          seq: (entries.at(-1)?.seq ?? 0) + 1,
+          at: now().toISOString(),
+          author: author.name,
+          source,
+          kind,
+          slot,
+          body,
+        } as Entry;
         await store.insertEntries(jobId, [entry]);
         return entry;
       });
@@ -84,7 +112,8 @@ export function createJobService(library: Library, now: () => Date) {
     const checkRetraction = (entries: readonly Entry[], targetId: string) => {
       const target = entries.find((e) => e.id === targetId);
       if (!target) throw new HttpError(404, "not-found", "The entry to take back is not on this job's timeline.");
-      if (entries.some((e) => e.kind === "retraction" && e.body.entryId === targetId)) throw new HttpError(409, "stale", "This entry has been taken back already.");
+      if (entries.some((e) => e.kind === "retraction" && e.body.entryId === targetId))
+        throw new HttpError(409, "stale", "This entry has been taken back already.");
     };
 
     return {
@@ -98,13 +127,25 @@ export function createJobService(library: Library, now: () => Date) {
       },
       async open(input: NewJobInput, author: Author, number?: string): Promise<JobView> {
         const unit = library.unit(input.unitId);
-        if (!unit) throw new HttpError(400, "invalid", `unitId: the library has no unit "${input.unitId}". Choose one from the list.`);
+        if (!unit)
+          throw new HttpError(
+            400,
+            "invalid",
+            `unitId: the library has no unit "${input.unitId}". Choose one from the list.`,
+          );
         const id = randomUUID();
         const insert = () =>
           scope.transaction(async (trx) => {
             const store = createJobStore(trx);
             const vehicleId = await store.vehicleFor(input.vehicle);
-            await store.insertJob({ id, number: number ?? (await store.nextNumber()), vehicleId, unit, odometerKm: input.odometerKm, openedAt: now().toISOString() });
+            await store.insertJob({
+              id,
+              number: number ?? (await store.nextNumber()),
+              vehicleId,
+              unit,
+              odometerKm: input.odometerKm,
+              openedAt: now().toISOString(),
+            });
             await append(id, author, "intake", input.intake, "typed", 0, trx);
           });
         await retryNumber(insert);

@@ -35,17 +35,36 @@ interface EntryRow {
 }
 
 const toEntry = (r: EntryRow): Entry =>
-  ({ id: r.id, seq: r.seq, at: r.at.toISOString(), author: r.author, source: r.source, kind: r.kind, slot: r.slot, body: r.body }) as Entry;
+  ({
+    id: r.id,
+    seq: r.seq,
+    at: r.at.toISOString(),
+    author: r.author,
+    source: r.source,
+    kind: r.kind,
+    slot: r.slot,
+    body: r.body,
+  }) as Entry;
 
 /** Jobs, vehicles and timelines of one shop. */
 export function createJobStore(scope: ShopScope) {
   const vehicles = async (ids: readonly string[]) => {
-    const rows: JobRecord["vehicle"][] = await scope.from("vehicle").whereIn("id", [...ids]).select("id", "name", "plate", "owner");
+    const rows: JobRecord["vehicle"][] = await scope
+      .from("vehicle")
+      .whereIn("id", [...ids])
+      .select("id", "name", "plate", "owner");
     return new Map(rows.map((v) => [v.id, v]));
   };
   const toRecords = async (rows: readonly JobRow[]): Promise<JobRecord[]> => {
     const byId = await vehicles(rows.map((r) => r.vehicle_id));
-    return rows.map((r) => ({ id: r.id, number: r.number, unit: r.unit, odometerKm: r.odometer_km, openedAt: r.opened_at.toISOString(), vehicle: byId.get(r.vehicle_id) as JobRecord["vehicle"] }));
+    return rows.map((r) => ({
+      id: r.id,
+      number: r.number,
+      unit: r.unit,
+      odometerKm: r.odometer_km,
+      openedAt: r.opened_at.toISOString(),
+      vehicle: byId.get(r.vehicle_id) as JobRecord["vehicle"],
+    }));
   };
   return {
     async all(): Promise<JobRecord[]> {
@@ -76,7 +95,14 @@ export function createJobStore(scope: ShopScope) {
       await scope.insert("vehicle", { id, ...v });
       return id;
     },
-    async insertJob(job: { id: string; number: string; vehicleId: string; unit: Unit; odometerKm: number; openedAt: string }): Promise<void> {
+    async insertJob(job: {
+      id: string;
+      number: string;
+      vehicleId: string;
+      unit: Unit;
+      odometerKm: number;
+      openedAt: string;
+    }): Promise<void> {
       await scope.insert("job", {
         id: job.id,
         number: job.number,

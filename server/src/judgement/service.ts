@@ -1,6 +1,13 @@
 import type { ProofView, SuspectsView } from "@gearsense/contract";
 import { compareDrives, gearOutcomes } from "@gearsense/core/drive";
-import { checksDone, collectEvidence, type Evidence, Planner, rankSuspects, SuspectModel } from "@gearsense/core/suspect";
+import {
+  checksDone,
+  collectEvidence,
+  type Evidence,
+  Planner,
+  rankSuspects,
+  SuspectModel,
+} from "@gearsense/core/suspect";
 import { type GearOutcome, readChart, type Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import type { createJobService } from "../jobs/service.ts";
@@ -21,7 +28,11 @@ function mergeOutcomes(list: readonly Record<string, GearOutcome>[]): Record<str
 }
 
 /** The odds as they stood before the newest entry that gave evidence. */
-function before(model: SuspectModel, evidence: readonly Evidence[], order: readonly string[]): Pick<SuspectsView, "previous" | "movedBy"> {
+function before(
+  model: SuspectModel,
+  evidence: readonly Evidence[],
+  order: readonly string[],
+): Pick<SuspectsView, "previous" | "movedBy"> {
   const newest = order.findLast((id) => evidence.some((e) => e.entryId === id));
   if (!newest) return { previous: {}, movedBy: null };
   const p = model.posterior(evidence.filter((e) => e.entryId !== newest));
@@ -57,7 +68,11 @@ export function createJudgementService(jobs: ReturnType<typeof createJobService>
       const outcomes = mergeOutcomes(first.map((l) => gearOutcomes(l.analysis)));
       return {
         ranking: rankSuspects(model, evidence),
-        ...before(model, evidence, entries.map((e) => e.id)),
+        ...before(
+          model,
+          evidence,
+          entries.map((e) => e.id),
+        ),
         advice: new Planner(model, { hourlyRate }).advise(model.posterior(evidence), checksDone(state)),
         evidence,
         chart: { outcomes, reading: readChart(unit, outcomes) },
@@ -76,7 +91,11 @@ export function createJudgementService(jobs: ReturnType<typeof createJobService>
       return {
         before: name(first),
         after: name(second),
-        comparison: comparison && { findings: [...comparison.findings], fresh: [...comparison.fresh] as never, sentence: comparison.sentence },
+        comparison: comparison && {
+          findings: [...comparison.findings],
+          fresh: [...comparison.fresh] as never,
+          sentence: comparison.sentence,
+        },
       };
     },
   });

@@ -1,5 +1,14 @@
 import { type Analysis, analyseDrive } from "@gearsense/core/drive";
-import { buildRecording, type ColumnMapping, decodeLog, type ImportReport, InputError, type InputErrorCode, readTable, sniffDialect } from "@gearsense/core/log";
+import {
+  buildRecording,
+  type ColumnMapping,
+  decodeLog,
+  type ImportReport,
+  InputError,
+  type InputErrorCode,
+  readTable,
+  sniffDialect,
+} from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
 
 export interface AnalysisInput {

@@ -5,7 +5,8 @@ import type { createJobService } from "../jobs/service.ts";
 import type { LogService } from "./service.ts";
 
 /** A file name that is safe in a header. */
-export const attachment = (name: string) => `attachment; filename="${name.replace(/[^\w.-]+/g, "_")}"; filename*=UTF-8''${encodeURIComponent(name)}`;
+export const attachment = (name: string) =>
+  `attachment; filename="${name.replace(/[^\w.-]+/g, "_")}"; filename*=UTF-8''${encodeURIComponent(name)}`;
 
 export function mountLogs(mount: Mount, logs: LogService, jobs: ReturnType<typeof createJobService>): void {
   mount(API.uploadLog, async ({ scope, params, query, req, who }) => {
@@ -28,7 +29,12 @@ export function mountLogs(mount: Mount, logs: LogService, jobs: ReturnType<typeo
   mount(API.analysis, async ({ scope, params }) => {
     await logs(scope).find(params.jobId, params.logId);
     const made = await logs(scope).latest(params.logId);
-    if (!made) throw new HttpError(404, "not-analysed", "This log is stored and not analysed yet. Check its mapping table and analyse it.");
+    if (!made)
+      throw new HttpError(
+        404,
+        "not-analysed",
+        "This log is stored and not analysed yet. Check its mapping table and analyse it.",
+      );
     return made;
   });
 }

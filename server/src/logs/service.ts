@@ -29,7 +29,12 @@ async function* pieces(source: AsyncIterable<Uint8Array>, hash: ReturnType<typeo
   if (size > 0) yield Buffer.concat(held);
 }
 
-export function createLogService(jobs: ReturnType<typeof createJobService>, library: Library, analyse: Analyser, now: () => Date) {
+export function createLogService(
+  jobs: ReturnType<typeof createJobService>,
+  library: Library,
+  analyse: Analyser,
+  now: () => Date,
+) {
   return (scope: ShopScope) => {
     const logs = createLogStore(scope);
     const find = async (jobId: string, logId: string): Promise<LogRecord> => {
@@ -47,11 +52,26 @@ export function createLogService(jobs: ReturnType<typeof createJobService>, libr
        * a size that differs from what was announced, leaves no trace.
        * @param announced - bytes the sender means to send
        */
-      async upload(jobId: string, fileName: string, role: "before" | "after", announced: number, source: AsyncIterable<Uint8Array>, author: Author): Promise<{ logId: string; sha256: string }> {
+      async upload(
+        jobId: string,
+        fileName: string,
+        role: "before" | "after",
+        announced: number,
+        source: AsyncIterable<Uint8Array>,
+        author: Author,
+      ): Promise<{ logId: string; sha256: string }> {
         const tooLarge = (bytes: number) =>
-          new HttpError(413, "too-large", `${fileName} has ${Math.ceil(bytes / MEGABYTE)} MB; up to ${MAX_LOG_BYTES / MEGABYTE} MB are stored. Cut the log or record fewer channels.`);
+          new HttpError(
+            413,
+            "too-large",
+            `${fileName} has ${Math.ceil(bytes / MEGABYTE)} MB; up to ${MAX_LOG_BYTES / MEGABYTE} MB are stored. Cut the log or record fewer channels.`,
+          );
         if (announced > MAX_LOG_BYTES) throw tooLarge(announced);
-        if (announced === 0) throw new InputError("empty-file", `${fileName} is empty: 0 bytes. Export the log again and check that the recording was saved.`);
+        if (announced === 0)
+          throw new InputError(
+            "empty-file",
+            `${fileName} is empty: 0 bytes. Export the log again and check that the recording was saved.`,
+          );
         await jobs(scope).record(jobId);
         const logId = randomUUID();
         return scope.transaction(async (trx) => {
@@ -63,16 +83,30 @@ export function createLogService(jobs: ReturnType<typeof createJobService>, libr
           try {
             for await (const piece of pieces(source, hash)) {
               const binary = position === 0 ? binaryKind(piece) : undefined;
-              if (binary) throw new HttpError(422, "binary-file", `${fileName} is ${binary}, not a text log. Export the recording as CSV from the scan tool. Nothing was stored.`);
+              if (binary)
+                throw new HttpError(
+                  422,
+                  "binary-file",
+                  `${fileName} is ${binary}, not a text log. Export the recording as CSV from the scan tool. Nothing was stored.`,
+                );
               bytes += piece.length;
               if (bytes > MAX_LOG_BYTES) throw tooLarge(bytes);
               await store.insertChunk(logId, position++, piece);
             }
           } catch (error) {
             if (error instanceof HttpError) throw error;
-            throw new HttpError(400, "upload-cut", `The connection broke after ${bytes} of ${announced} bytes of ${fileName}. Nothing was stored; send the file again.`);
+            throw new HttpError(
+              400,
+              "upload-cut",
+              `The connection broke after ${bytes} of ${announced} bytes of ${fileName}. Nothing was stored; send the file again.`,
+            );
           }
-          if (bytes !== announced) throw new HttpError(400, "upload-cut", `${bytes} of ${announced} bytes of ${fileName} arrived. Nothing was stored; send the file again.`);
+          if (bytes !== announced)
+            throw new HttpError(
+              400,
+              "upload-cut",
+              `${bytes} of ${announced} bytes of ${fileName} arrived. Nothing was stored; send the file again.`,
+            );
           const sha256 = hash.digest("hex");
           await store.complete(logId, bytes, sha256);
           await jobs(trx).append(jobId, author, "log", { logId, fileName, bytes, sha256, role }, "file", undefined);
@@ -81,19 +115,41 @@ export function createLogService(jobs: ReturnType<typeof createJobService>, libr
       },
 
       /** Analyses a stored log in a thread, keeps the result, and says so on the timeline. */
-      async analyse(jobId: string, logId: string, mapping: readonly ColumnMapping[], author: Author): Promise<LogAnalysisView> {
+      async analyse(
+        jobId: string,
+        logId: string,
+        mapping: readonly ColumnMapping[],
+        author: Author,
+      ): Promise<LogAnalysisView> {
         const log = await find(jobId, logId);
         const job = await jobs(scope).record(jobId);
         const parts: Buffer[] = [];
         for await (const part of logs.chunks(logId)) parts.push(part);
         const result = await analyse({ bytes: Buffer.concat(parts), mapping, unit: job.unit, library: library.units });
         if (!result.ok) throw new InputError(result.code, `${log.fileName}: ${result.message}`);
-        const made = { mapping: [...mapping], report: result.report as LogAnalysisView["report"], analysis: result.analysis };
+        const made = {
+          mapping: [...mapping],
+          report: result.report as LogAnalysisView["report"],
+          analysis: result.analysis,
+        };
         const faults = result.analysis.findings;
-        const headline = faults.length === 0 ? "no finding over a limit" : faults.slice(0, 3).map((f) => f.title).join("; ");
+        const headline =
+          faults.length === 0
+            ? "no finding over a limit"
+            : faults
+                .slice(0, 3)
+                .map((f) => f.title)
+                .join("; ");
         await scope.transaction(async (trx) => {
           await createLogStore(trx).insertAnalysis(randomUUID(), logId, made, now());
-          await jobs(trx).append(jobId, author, "analysis", { logId, findings: faults.length, headline }, "computed", undefined);
+          await jobs(trx).append(
+            jobId,
+            author,
+            "analysis",
+            { logId, findings: faults.length, headline },
+            "computed",
+            undefined,
+          );
         });
         return { logId, ...made };
       },
@@ -111,7 +167,15 @@ export function createLogService(jobs: ReturnType<typeof createJobService>, libr
         for (const entry of state.logs) {
           const made = await logs.latestAnalysis(entry.body.logId);
           const analysisEntry = state.analyses.find((a) => a.body.logId === entry.body.logId);
-          if (made && analysisEntry) found.push({ entry, entryId: analysisEntry.id, logId: entry.body.logId, role: entry.body.role, fileName: entry.body.fileName, analysis: made.analysis });
+          if (made && analysisEntry)
+            found.push({
+              entry,
+              entryId: analysisEntry.id,
+              logId: entry.body.logId,
+              role: entry.body.role,
+              fileName: entry.body.fileName,
+              analysis: made.analysis,
+            });
         }
         return { state, logs: found };
       },

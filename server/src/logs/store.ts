@@ -1,5 +1,5 @@
-import type { ShopScope } from "../db/shop-scope.ts";
 import type { LogAnalysisView } from "@gearsense/contract";
+import type { ShopScope } from "../db/shop-scope.ts";
 
 export interface LogRecord {
   readonly id: string;
@@ -19,7 +19,14 @@ interface LogRow {
   role: "before" | "after";
 }
 
-const toRecord = (r: LogRow): LogRecord => ({ id: r.id, jobId: r.job_id, fileName: r.file_name, bytes: Number(r.bytes), sha256: r.sha256, role: r.role });
+const toRecord = (r: LogRow): LogRecord => ({
+  id: r.id,
+  jobId: r.job_id,
+  fileName: r.file_name,
+  bytes: Number(r.bytes),
+  sha256: r.sha256,
+  role: r.role,
+});
 
 export type StoredAnalysis = Pick<LogAnalysisView, "mapping" | "report" | "analysis">;
 
@@ -27,7 +34,15 @@ export type StoredAnalysis = Pick<LogAnalysisView, "mapping" | "report" | "analy
 export function createLogStore(scope: ShopScope) {
   return {
     async insert(log: LogRecord, storedAt: Date): Promise<void> {
-      await scope.insert("log", { id: log.id, job_id: log.jobId, file_name: log.fileName, bytes: log.bytes, sha256: log.sha256, role: log.role, stored_at: storedAt });
+      await scope.insert("log", {
+        id: log.id,
+        job_id: log.jobId,
+        file_name: log.fileName,
+        bytes: log.bytes,
+        sha256: log.sha256,
+        role: log.role,
+        stored_at: storedAt,
+      });
     },
     async insertChunk(logId: string, position: number, content: Buffer): Promise<void> {
       await scope.insert("log_chunk", { log_id: logId, position, content });
@@ -47,7 +62,10 @@ export function createLogStore(scope: ShopScope) {
     /** The pieces in order, one at a time. */
     async *chunks(logId: string): AsyncGenerator<Buffer> {
       for (let position = 0; ; position++) {
-        const row = await scope.from("log_chunk").where({ log_id: logId, position }).first<{ content: Buffer } | undefined>("content");
+        const row = await scope
+          .from("log_chunk")
+          .where({ log_id: logId, position })
+          .first<{ content: Buffer } | undefined>("content");
         if (!row) return;
         yield row.content;
       }
@@ -64,7 +82,11 @@ export function createLogStore(scope: ShopScope) {
       });
     },
     async latestAnalysis(logId: string): Promise<StoredAnalysis | undefined> {
-      return scope.from("analysis").where({ log_id: logId }).orderBy("made_at", "desc").first<StoredAnalysis | undefined>("mapping", "report", "analysis");
+      return scope
+        .from("analysis")
+        .where({ log_id: logId })
+        .orderBy("made_at", "desc")
+        .first<StoredAnalysis | undefined>("mapping", "report", "analysis");
     },
   };
 }

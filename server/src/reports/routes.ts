@@ -6,8 +6,15 @@ import { attachment } from "../logs/routes.ts";
 import { renderPdf } from "./pdf.ts";
 import type { ReportService } from "./service.ts";
 
-export function mountReports(mount: Mount, reports: ReportService, accounts: AccountStore, jobs: ReturnType<typeof createJobService>): void {
-  mount(API.report, async ({ scope, params, query, who }) => reports(scope).report(params.jobId, await accounts.shop(who.shopId), query.system));
+export function mountReports(
+  mount: Mount,
+  reports: ReportService,
+  accounts: AccountStore,
+  jobs: ReturnType<typeof createJobService>,
+): void {
+  mount(API.report, async ({ scope, params, query, who }) =>
+    reports(scope).report(params.jobId, await accounts.shop(who.shopId), query.system),
+  );
   mount(API.reportPdf, async ({ scope, params, query, who, res }) => {
     const { number } = await jobs(scope).record(params.jobId);
     const report = await reports(scope).report(params.jobId, await accounts.shop(who.shopId), query.system);

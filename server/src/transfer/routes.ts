@@ -18,7 +18,8 @@ export function mountTransfer(mount: Mount, transfer: TransferService): void {
     let size = 0;
     for await (const part of req) {
       size += part.length;
-      if (size > MAX_ARCHIVE_BYTES) throw new HttpError(413, "too-large", "The archive is over 300 MB and was not read.");
+      if (size > MAX_ARCHIVE_BYTES)
+        throw new HttpError(413, "too-large", "The archive is over 300 MB and was not read.");
       parts.push(part);
     }
     return transfer(scope).importJob(Buffer.concat(parts));

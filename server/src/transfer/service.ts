@@ -2,7 +2,7 @@ import { createHash, randomUUID } from "node:crypto";
 import { JobFile, type JobFileData, type JobView } from "@gearsense/contract";
 import type { Entry } from "@gearsense/core/job";
 import { checkUnit, type Unit } from "@gearsense/core/unit";
-import { strToU8, unzip, type Unzipped, zip } from "fflate";
+import { strToU8, type Unzipped, unzip, zip } from "fflate";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import type { createJobService } from "../jobs/service.ts";
@@ -13,7 +13,8 @@ const CHUNK_BYTES = 1 << 20;
 /** An archive that unpacks to more is refused before it is unpacked. */
 const MAX_UNPACKED_BYTES = 600 * 1024 * 1024;
 
-const pack = (files: Record<string, Uint8Array>) => new Promise<Uint8Array>((resolve, reject) => zip(files, { level: 6 }, (e, data) => (e ? reject(e) : resolve(data))));
+const pack = (files: Record<string, Uint8Array>) =>
+  new Promise<Uint8Array>((resolve, reject) => zip(files, { level: 6 }, (e, data) => (e ? reject(e) : resolve(data))));
 
 const refuse = (message: string) => new HttpError(422, "bad-archive", `${message} Nothing was stored.`);
 
@@ -52,7 +53,14 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
         for await (const part of store.chunks(log.id)) parts.push(part);
         const path = `logs/${log.id}/${log.fileName.replace(/[/\\]/g, "_")}`;
         files[path] = Buffer.concat(parts);
-        logs.push({ logId: log.id, fileName: log.fileName, sha256: log.sha256, role: log.role, path, analysis: (await store.latestAnalysis(log.id)) ?? null });
+        logs.push({
+          logId: log.id,
+          fileName: log.fileName,
+          sha256: log.sha256,
+          role: log.role,
+          path,
+          analysis: (await store.latestAnalysis(log.id)) ?? null,
+        });
       }
       const data: JobFileData = {
         format: "gearsense-job",
@@ -92,7 +100,8 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
       for (const log of data.logs) {
         const content = files[log.path];
         if (!content) throw refuse(`The archive lacks ${log.path}.`);
-        if (createHash("sha256").update(content).digest("hex") !== log.sha256) throw refuse(`${log.path} does not match its hash: the archive is damaged.`);
+        if (createHash("sha256").update(content).digest("hex") !== log.sha256)
+          throw refuse(`${log.path} does not match its hash: the archive is damaged.`);
       }
       const jobId = randomUUID();
       const fresh = new Map<string, string>();
@@ -103,20 +112,36 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
       };
       for (const e of data.entries) renew(e.id);
       for (const l of data.logs) renew(l.logId);
-      const follow = <T>(value: T): T => JSON.parse(JSON.stringify(value), (_key, v) => (typeof v === "string" ? renamed(v) : v));
-      const renamed = (v: string) => fresh.get(v) ?? v.replace(/^(\w+:)([0-9a-f-]{36})$/, (whole, prefix: string, id: string) => (fresh.has(id) ? prefix + fresh.get(id) : whole));
+      const follow = <T>(value: T): T =>
+        JSON.parse(JSON.stringify(value), (_key, v) => (typeof v === "string" ? renamed(v) : v));
+      const renamed = (v: string) =>
+        fresh.get(v) ??
+        v.replace(/^(\w+:)([0-9a-f-]{36})$/, (whole, prefix: string, id: string) =>
+          fresh.has(id) ? prefix + fresh.get(id) : whole,
+        );
       await scope.transaction(async (trx) => {
         const store = createJobStore(trx);
         const number = (await store.numberTaken(data.number)) ? await store.nextNumber() : data.number;
         const { name, plate, owner } = data.vehicle;
-        await store.insertJob({ id: jobId, number, vehicleId: await store.vehicleFor({ name, plate, owner }), unit: data.unit as Unit, odometerKm: data.odometerKm, openedAt: data.openedAt });
+        await store.insertJob({
+          id: jobId,
+          number,
+          vehicleId: await store.vehicleFor({ name, plate, owner }),
+          unit: data.unit as Unit,
+          odometerKm: data.odometerKm,
+          openedAt: data.openedAt,
+        });
         await store.insertEntries(jobId, follow(data.entries) as Entry[]);
         const logStore = createLogStore(trx);
         for (const log of data.logs) {
           const content = Buffer.from(files[log.path] as Uint8Array);
           const id = renew(log.logId);
-          await logStore.insert({ id, jobId, fileName: log.fileName, bytes: content.length, sha256: log.sha256, role: log.role }, now());
-          for (let at = 0, position = 0; at < content.length; at += CHUNK_BYTES, position++) await logStore.insertChunk(id, position, content.subarray(at, at + CHUNK_BYTES));
+          await logStore.insert(
+            { id, jobId, fileName: log.fileName, bytes: content.length, sha256: log.sha256, role: log.role },
+            now(),
+          );
+          for (let at = 0, position = 0; at < content.length; at += CHUNK_BYTES, position++)
+            await logStore.insertChunk(id, position, content.subarray(at, at + CHUNK_BYTES));
           if (log.analysis) await logStore.insertAnalysis(randomUUID(), id, log.analysis, now());
         }
       });

@@ -7,7 +7,13 @@ export class ApiFailure extends Error {
   readonly code: string;
   readonly fields: Readonly<Record<string, string>>;
   readonly current: Entry | undefined;
-  constructor(status: number, code: string, message: string, fields: Readonly<Record<string, string>> = {}, current?: Entry) {
+  constructor(
+    status: number,
+    code: string,
+    message: string,
+    fields: Readonly<Record<string, string>> = {},
+    current?: Entry,
+  ) {
     super(message);
     this.status = status;
     this.code = code;
@@ -30,7 +36,13 @@ export function failureFrom(status: number, text: string): ApiFailure {
     // not our server's answer: a proxy or a stopped server
   }
   const e = body.error;
-  return new ApiFailure(status, e?.code ?? "unexpected", e?.message ?? `The server answered ${status}. Try again.`, e?.fields, e?.current);
+  return new ApiFailure(
+    status,
+    e?.code ?? "unexpected",
+    e?.message ?? `The server answered ${status}. Try again.`,
+    e?.fields,
+    e?.current,
+  );
 }
 
 /** Method and path of each route. Types come from the contract; its schemas stay out of the first load. */
@@ -60,7 +72,11 @@ const ROUTES = {
 
 type Params = Readonly<Record<string, string>>;
 
-export function urlOf(name: ApiName, params: Params = {}, query: Readonly<Record<string, string | number>> = {}): string {
+export function urlOf(
+  name: ApiName,
+  params: Params = {},
+  query: Readonly<Record<string, string | number>> = {},
+): string {
   const path = ROUTES[name].split(" ")[1] as string;
   const filled = path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(params[key] ?? ""));
   const search = new URLSearchParams(Object.entries(query).map(([k, v]) => [k, String(v)])).toString();
@@ -82,7 +98,12 @@ async function send<N extends ApiName>(name: N, options: CallOptions<N>): Promis
     response = await fetch(urlOf(name, options.params, options.query), {
       method: (ROUTES[name].split(" ")[0] as string).toUpperCase(),
       ...(signal ? { signal } : {}),
-      ...(body === undefined ? {} : { body: raw ? body : JSON.stringify(body), headers: { "content-type": raw ? "application/octet-stream" : "application/json" } }),
+      ...(body === undefined
+        ? {}
+        : {
+            body: raw ? body : JSON.stringify(body),
+            headers: { "content-type": raw ? "application/octet-stream" : "application/json" },
+          }),
     });
   } catch (error) {
     if (signal?.aborted) throw error;
@@ -103,14 +124,29 @@ export async function callBytes(name: ApiName, params: Params, signal?: AbortSig
 }
 
 /** Sends a file with progress. Only XMLHttpRequest tells how much has gone up. @throws ApiFailure; DOMException when aborted */
-export function upload(url: string, file: Blob, onProgress: (share: number) => void, signal: AbortSignal): Promise<unknown> {
+export function upload(
+  url: string,
+  file: Blob,
+  onProgress: (share: number) => void,
+  signal: AbortSignal,
+): Promise<unknown> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", url);
     request.setRequestHeader("content-type", "application/octet-stream");
     request.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
-    request.onload = () => (request.status < 300 ? resolve(JSON.parse(request.responseText)) : reject(failureFrom(request.status, request.responseText)));
-    request.onerror = () => reject(new ApiFailure(0, "offline", "The connection broke while the file was sent. Nothing was stored; send it again when the network is back."));
+    request.onload = () =>
+      request.status < 300
+        ? resolve(JSON.parse(request.responseText))
+        : reject(failureFrom(request.status, request.responseText));
+    request.onerror = () =>
+      reject(
+        new ApiFailure(
+          0,
+          "offline",
+          "The connection broke while the file was sent. Nothing was stored; send it again when the network is back.",
+        ),
+      );
     request.onabort = () => reject(new DOMException("Cancelled", "AbortError"));
     signal.addEventListener("abort", () => request.abort());
     request.send(file);

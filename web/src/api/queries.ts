@@ -12,11 +12,27 @@ export const keys = {
   report: (id: string, system: string) => ["job", id, "report", system] as const,
 };
 
-export const useSession = () => useQuery({ queryKey: keys.session, queryFn: ({ signal }) => call("session", { signal }), retry: false, staleTime: 60_000 });
+export const useSession = () =>
+  useQuery({
+    queryKey: keys.session,
+    queryFn: ({ signal }) => call("session", { signal }),
+    retry: false,
+    staleTime: 60_000,
+  });
 export const useJobs = () => useQuery({ queryKey: keys.jobs, queryFn: ({ signal }) => call("jobs", { signal }) });
-export const useJobQuery = (jobId: string) => useQuery({ queryKey: keys.job(jobId), queryFn: ({ signal }) => call("job", { params: { jobId }, signal }), refetchInterval: 20_000 });
-export const useSuspects = (jobId: string) => useQuery({ queryKey: keys.suspects(jobId), queryFn: ({ signal }) => call("suspects", { params: { jobId }, signal }) });
-export const useProof = (jobId: string) => useQuery({ queryKey: keys.proof(jobId), queryFn: ({ signal }) => call("proof", { params: { jobId }, signal }) });
+export const useJobQuery = (jobId: string) =>
+  useQuery({
+    queryKey: keys.job(jobId),
+    queryFn: ({ signal }) => call("job", { params: { jobId }, signal }),
+    refetchInterval: 20_000,
+  });
+export const useSuspects = (jobId: string) =>
+  useQuery({
+    queryKey: keys.suspects(jobId),
+    queryFn: ({ signal }) => call("suspects", { params: { jobId }, signal }),
+  });
+export const useProof = (jobId: string) =>
+  useQuery({ queryKey: keys.proof(jobId), queryFn: ({ signal }) => call("proof", { params: { jobId }, signal }) });
 export const useAnalysis = (jobId: string, logId: string | undefined) =>
   useQuery({
     queryKey: keys.analysis(jobId, logId ?? ""),
@@ -25,10 +41,15 @@ export const useAnalysis = (jobId: string, logId: string | undefined) =>
     staleTime: Infinity,
     retry: (count, error) => !(error instanceof ApiFailure && error.status === 404) && count < 2,
   });
-export const useUnits = () => useQuery({ queryKey: ["units"], queryFn: ({ signal }) => call("units", { signal }), staleTime: Infinity });
-export const useCautions = () => useQuery({ queryKey: ["cautions"], queryFn: ({ signal }) => call("cautions", { signal }), staleTime: Infinity });
+export const useUnits = () =>
+  useQuery({ queryKey: ["units"], queryFn: ({ signal }) => call("units", { signal }), staleTime: Infinity });
+export const useCautions = () =>
+  useQuery({ queryKey: ["cautions"], queryFn: ({ signal }) => call("cautions", { signal }), staleTime: Infinity });
 export const useReport = (jobId: string, system: "metric" | "imperial") =>
-  useQuery({ queryKey: keys.report(jobId, system), queryFn: ({ signal }) => call("report", { params: { jobId }, query: { system }, signal }) });
+  useQuery({
+    queryKey: keys.report(jobId, system),
+    queryFn: ({ signal }) => call("report", { params: { jobId }, query: { system }, signal }),
+  });
 
 /** Puts a job that came back from the server in place and marks what is computed from it as old. */
 export function takeJob(client: QueryClient, job: JobView): void {
@@ -46,7 +67,8 @@ export function useAddEntry(jobId: string) {
     mutationFn: (entry: NewEntryInput) => call("addEntry", { params: { jobId }, body: entry }),
     onSuccess: (job) => takeJob(client, job),
     onError: (error) => {
-      if (error instanceof ApiFailure && error.code === "stale") void client.invalidateQueries({ queryKey: keys.job(jobId), exact: true });
+      if (error instanceof ApiFailure && error.code === "stale")
+        void client.invalidateQueries({ queryKey: keys.job(jobId), exact: true });
     },
   });
 }

@@ -25,7 +25,10 @@ function Card({ job }: { job: JobSummaryView }) {
   const { show } = useSettings();
   return (
     <li>
-      <Link to={`/jobs/${job.id}`} className="block border border-rule border-l-4 border-l-slate bg-panel p-3 hover:border-ink">
+      <Link
+        to={`/jobs/${job.id}`}
+        className="block border border-rule border-l-4 border-l-slate bg-panel p-3 hover:border-ink"
+      >
         <div className="flex items-baseline justify-between gap-2">
           <span className="label text-lg leading-6">{job.vehicle.name}</span>
           <span className="figures text-lg text-quiet">{job.number}</span>
@@ -33,15 +36,16 @@ function Card({ job }: { job: JobSummaryView }) {
         <p className="mt-1 line-clamp-2">{job.complaint}</p>
         <p className="label mt-2 text-[15px]">
           {job.stage === "closed" ? (
-          <span className="text-clear">Handed over</span>
-        ) : (
-          <>
-            {STOP_LABELS[job.stage]} · <span className="text-action">waits for {job.waitsFor}</span>
-          </>
-        )}
+            <span className="text-clear">Handed over</span>
+          ) : (
+            <>
+              {STOP_LABELS[job.stage]} · <span className="text-action">waits for {job.waitsFor}</span>
+            </>
+          )}
         </p>
         <p className="mt-1 text-sm text-quiet">
-          {job.unitName} · {show(job.odometerKm, "distance")} · {formatDistanceToNowStrict(new Date(job.lastEntryAt))} ago
+          {job.unitName} · {show(job.odometerKm, "distance")} · {formatDistanceToNowStrict(new Date(job.lastEntryAt))}{" "}
+          ago
         </p>
       </Link>
     </li>
@@ -53,7 +57,9 @@ export function BayBoard() {
   const { data: session } = useSession();
   const navigate = useNavigate();
   const mayEdit = session?.account.role !== "viewer";
-  useShortcuts(mayEdit ? [{ key: "n", label: "Open a job", group: "Bay board", run: () => void navigate("/jobs/new") }] : []);
+  useShortcuts(
+    mayEdit ? [{ key: "n", label: "Open a job", group: "Bay board", run: () => void navigate("/jobs/new") }] : [],
+  );
   const open = (jobs ?? []).filter((j) => j.stage !== "closed");
   const closed = (jobs ?? []).filter((j) => j.stage === "closed");
   return (
@@ -78,12 +84,22 @@ export function BayBoard() {
           </div>
         </div>
         {error && (
-          <Notice tone="stop" title="The jobs could not be loaded" live actions={<Button onClick={() => void refetch()}>Try again</Button>}>
+          <Notice
+            tone="stop"
+            title="The jobs could not be loaded"
+            live
+            actions={<Button onClick={() => void refetch()}>Try again</Button>}
+          >
             {error.message}
           </Notice>
         )}
         {jobs && jobs.length === 0 && (
-          <EmptyState title="No job yet" action={mayEdit ? <Button onClick={() => void navigate("/jobs/new")}>Open the first job</Button> : undefined}>
+          <EmptyState
+            title="No job yet"
+            action={
+              mayEdit ? <Button onClick={() => void navigate("/jobs/new")}>Open the first job</Button> : undefined
+            }
+          >
             A job starts with the vehicle, its transmission and the complaint in the customer's words.
           </EmptyState>
         )}

@@ -17,7 +17,10 @@ export default function DecideStop() {
   const money = useMoney();
   const navigate = useNavigate();
   const standing = state.decision;
-  const form = useEntryForm("decision", "decision", standing, { repairId: standing?.body.repairId ?? "", reason: standing?.body.reason ?? "" });
+  const form = useEntryForm("decision", "decision", standing, {
+    repairId: standing?.body.repairId ?? "",
+    reason: standing?.body.reason ?? "",
+  });
   if (!data) return <p role="status">Computing the options …</p>;
   const { options, checks, act } = data.advice;
   const useful = options.filter((o) => o.cures > 0.005);
@@ -27,7 +30,8 @@ export default function DecideStop() {
   const best = options[0];
   const store = async () => {
     if (!chosen) return;
-    if (await form.submit(decisionEntry(data.ranking, chosen, form.value.reason, data.levelKnown))) await navigate(`/jobs/${job.id}/work`);
+    if (await form.submit(decisionEntry(data.ranking, chosen, form.value.reason, data.levelKnown)))
+      await navigate(`/jobs/${job.id}/work`);
   };
   return (
     <form
@@ -51,12 +55,30 @@ export default function DecideStop() {
       </Heading>
       <div className="flex flex-col gap-4">
         {!data.levelKnown && (
-          <Notice tone="caution" title="The fluid level is not recorded" actions={<Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>Record the level</Link>}>
-            {chosen?.repair.costly ? `${chosen.repair.title} is costly: record the level before it.` : "Costly steps warn until it is."}
+          <Notice
+            tone="caution"
+            title="The fluid level is not recorded"
+            actions={
+              <Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>
+                Record the level
+              </Link>
+            }
+          >
+            {chosen?.repair.costly
+              ? `${chosen.repair.title} is costly: record the level before it.`
+              : "Costly steps warn until it is."}
           </Notice>
         )}
         {act === "check" && checks[0] && best && (
-          <Notice tone="plain" title={`A check still pays: ${checks[0].check.title}`} actions={<Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/suspects`}>Go to it</Link>}>
+          <Notice
+            tone="plain"
+            title={`A check still pays: ${checks[0].check.title}`}
+            actions={
+              <Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/suspects`}>
+                Go to it
+              </Link>
+            }
+          >
             Expected {money(checks[0].expectedCost)} with it, {money(best.expectedCost)} without.
           </Notice>
         )}
@@ -77,16 +99,28 @@ export default function DecideStop() {
             </thead>
             <tbody>
               {picked.map((o) => (
-                <tr key={o.repair.id} className={clsx("border-b border-rule", form.value.repairId === o.repair.id && "bg-action-wash")}>
+                <tr
+                  key={o.repair.id}
+                  className={clsx("border-b border-rule", form.value.repairId === o.repair.id && "bg-action-wash")}
+                >
                   <td className="pr-2">
                     <label className="flex min-h-12 cursor-pointer items-center gap-2.5">
-                      <input type="radio" name="repair" className="size-5 shrink-0 accent-(--action)" checked={form.value.repairId === o.repair.id} onChange={() => form.set({ repairId: o.repair.id })} />
+                      <input
+                        type="radio"
+                        name="repair"
+                        className="size-5 shrink-0 accent-(--action)"
+                        checked={form.value.repairId === o.repair.id}
+                        onChange={() => form.set({ repairId: o.repair.id })}
+                      />
                       <span className="label text-[17px] leading-5">{o.repair.title}</span>
                     </label>
                   </td>
                   <td className="figures pr-2 text-lg">{Math.round(o.cures * 100)} %</td>
                   <td className="figures pr-2 whitespace-nowrap">
-                    {o.repair.hours[1]} <span className="text-quiet">({o.repair.hours[0]}–{o.repair.hours[2]})</span>
+                    {o.repair.hours[1]}{" "}
+                    <span className="text-quiet">
+                      ({o.repair.hours[0]}–{o.repair.hours[2]})
+                    </span>
                   </td>
                   <td className="figures pr-2">{money(o.repair.partsCost)}</td>
                   <td className="figures pr-2 text-lg">{money(o.cost)}</td>
@@ -97,7 +131,13 @@ export default function DecideStop() {
             </tbody>
           </table>
           <div className="mt-4">
-            <TextArea label="Reason" hint="Why this repair and not the cheapest or the likeliest: the next person will ask." value={form.value.reason} onChange={(e) => form.set({ reason: e.target.value })} error={form.errors.reason} />
+            <TextArea
+              label="Reason"
+              hint="Why this repair and not the cheapest or the likeliest: the next person will ask."
+              value={form.value.reason}
+              onChange={(e) => form.set({ reason: e.target.value })}
+              error={form.errors.reason}
+            />
           </div>
         </fieldset>
       </div>

@@ -17,9 +17,17 @@ const EMPTY: Code = { code: "", text: "", module: "Transmission", triage: "uncle
 /** Codes with their triage. Codes read and not stored are evidence too. */
 export function Codes() {
   const { job, state, mayEdit } = useJob();
-  const form = useEntryForm<Code>("code", "code.new", (v) => state.codes.find((c) => c.body.code === v.code.trim().toUpperCase()), EMPTY);
+  const form = useEntryForm<Code>(
+    "code",
+    "code.new",
+    (v) => state.codes.find((c) => c.body.code === v.code.trim().toUpperCase()),
+    EMPTY,
+  );
   const current = state.codes.find((c) => c.body.code === form.value.code.trim().toUpperCase());
-  const read = useEntryForm<EntryBodies["codes-read"]>("codes-read", "codes-read", state.codesRead, { allModules: true, note: "" });
+  const read = useEntryForm<EntryBodies["codes-read"]>("codes-read", "codes-read", state.codesRead, {
+    allModules: true,
+    note: "",
+  });
   const v = form.value;
   const known = job.unit.codes.find((c) => c.code === v.code.trim().toUpperCase());
   return (
@@ -27,7 +35,11 @@ export function Codes() {
       <div className="flex items-end justify-between gap-3">
         <div>
           <h2 className="text-xl">Codes</h2>
-          <p className="text-quiet">{state.codesRead ? "All codes were read: those not listed count as absent." : "Say when all codes were read: then the absent ones count as well."}</p>
+          <p className="text-quiet">
+            {state.codesRead
+              ? "All codes were read: those not listed count as absent."
+              : "Say when all codes were read: then the absent ones count as well."}
+          </p>
         </div>
         {mayEdit && !state.codesRead && (
           <Button onClick={() => void read.submit()} disabled={read.pending}>
@@ -70,13 +82,30 @@ export function Codes() {
         >
           <FormStatus form={form} />
           <div className="grid gap-3 sm:grid-cols-[130px_1fr_170px]">
-            <TextField label="Code" placeholder="P0730" value={v.code} onChange={(e) => form.set({ code: e.target.value })} error={form.errors.code} autoCapitalize="characters" />
-            <TextField label="Meaning" placeholder={known?.text ?? ""} value={v.text} onChange={(e) => form.set({ text: e.target.value })} />
+            <TextField
+              label="Code"
+              placeholder="P0730"
+              value={v.code}
+              onChange={(e) => form.set({ code: e.target.value })}
+              error={form.errors.code}
+              autoCapitalize="characters"
+            />
+            <TextField
+              label="Meaning"
+              placeholder={known?.text ?? ""}
+              value={v.text}
+              onChange={(e) => form.set({ text: e.target.value })}
+            />
             <TextField label="Module" value={v.module} onChange={(e) => form.set({ module: e.target.value })} />
           </div>
           <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
             <Choice label="Triage" value={v.triage} options={TRIAGE} onChange={(triage) => form.set({ triage })} />
-            <TextField className="min-w-52 flex-1" label="Reason" value={v.reason} onChange={(e) => form.set({ reason: e.target.value })} />
+            <TextField
+              className="min-w-52 flex-1"
+              label="Reason"
+              value={v.reason}
+              onChange={(e) => form.set({ reason: e.target.value })}
+            />
             <Button type="submit" disabled={form.pending}>
               {current ? "Change the code" : "Add the code"}
             </Button>

@@ -15,7 +15,19 @@ type Level = Unread<EntryBodies["level"], "state">;
 type Fluid = Unread<EntryBodies["fluid"], "colour" | "smell">;
 
 /** Typed text of a number beside its value, so that "1." or "−" can stand while typing. */
-export function NumberField({ label, value, onChange, error, hint }: { label: string; value: number | null; onChange: (v: number | null) => void; error?: string | undefined; hint?: string }) {
+export function NumberField({
+  label,
+  value,
+  onChange,
+  error,
+  hint,
+}: {
+  label: string;
+  value: number | null;
+  onChange: (v: number | null) => void;
+  error?: string | undefined;
+  hint?: string;
+}) {
   const [text, setText] = useState<string | undefined>();
   const shown = text ?? (value === null ? "" : String(Math.round(value * 10) / 10));
   const parsed = (t: string) => (t.trim() === "" ? null : Number(t.replace(",", ".").replace("−", "-")));
@@ -40,7 +52,9 @@ export function NumberField({ label, value, onChange, error, hint }: { label: st
 export default function FirstLookStop() {
   return (
     <>
-      <Heading title="First look">Minutes that rule out most false trails: level and condition before anything else.</Heading>
+      <Heading title="First look">
+        Minutes that rule out most false trails: level and condition before anything else.
+      </Heading>
       <div className="flex flex-col gap-6">
         <LevelForm />
         <FluidForm />
@@ -54,7 +68,19 @@ function LevelForm() {
   const { job, state, mayEdit } = useJob();
   const { system, showRange, show } = useSettings();
   const { level } = job.unit.fluid;
-  const form = useEntryForm<Level>("level", "level", state.level, state.level?.body ?? { state: undefined, method: level.method, fluidC: null, litresFromFull: null, engineRunning: true, note: "" });
+  const form = useEntryForm<Level>(
+    "level",
+    "level",
+    state.level,
+    state.level?.body ?? {
+      state: undefined,
+      method: level.method,
+      fluidC: null,
+      litresFromFull: null,
+      engineRunning: true,
+      note: "",
+    },
+  );
   const v = form.value;
   const outside = v.fluidC !== null && (v.fluidC < level.windowC[0] || v.fluidC > level.windowC[1]);
   return (
@@ -69,13 +95,22 @@ function LevelForm() {
     >
       <div className="flex items-end justify-between gap-3">
         <div>
-          <h2 className="text-xl">Fluid level {!state.level && <span className="text-action">· not recorded: costly steps warn until it is</span>}</h2>
+          <h2 className="text-xl">
+            Fluid level{" "}
+            {!state.level && <span className="text-action">· not recorded: costly steps warn until it is</span>}
+          </h2>
           <p className="text-quiet">
-            {level.steps} Window {showRange(level.windowC[0], level.windowC[1], "temperature")}, reference {show(level.referenceC, "temperature")} (unit file).
+            {level.steps} Window {showRange(level.windowC[0], level.windowC[1], "temperature")}, reference{" "}
+            {show(level.referenceC, "temperature")} (unit file).
           </p>
         </div>
         {mayEdit && (
-          <Button tone={state.level ? "plain" : "primary"} type="submit" disabled={form.pending} data-primary={state.level ? undefined : true}>
+          <Button
+            tone={state.level ? "plain" : "primary"}
+            type="submit"
+            disabled={form.pending}
+            data-primary={state.level ? undefined : true}
+          >
             Store the level
           </Button>
         )}
@@ -107,7 +142,12 @@ function LevelForm() {
           />
         </div>
         <div className="grid gap-3 sm:grid-cols-[1.4fr_1fr_1fr]">
-          <TextField label="How it was read" value={v.method} onChange={(e) => form.set({ method: e.target.value })} error={form.errors.method} />
+          <TextField
+            label="How it was read"
+            value={v.method}
+            onChange={(e) => form.set({ method: e.target.value })}
+            error={form.errors.method}
+          />
           <NumberField
             label={`Fluid temperature, ${unitLabel("temperature", system)}`}
             value={v.fluidC === null ? null : toDisplay(v.fluidC, "temperature", system)}
@@ -122,8 +162,17 @@ function LevelForm() {
             error={form.errors.litresFromFull}
           />
         </div>
-        {outside && <p className="border-l-4 border-caution bg-caution-wash px-3 py-1.5">This temperature is outside the window of the unit file: the reading is not the level. Warm or cool it and read again.</p>}
-        {!v.engineRunning && level.method === "overflow" && <p className="border-l-4 border-caution bg-caution-wash px-3 py-1.5">This unit is read with the engine running: read with it off it shows too much.</p>}
+        {outside && (
+          <p className="border-l-4 border-caution bg-caution-wash px-3 py-1.5">
+            This temperature is outside the window of the unit file: the reading is not the level. Warm or cool it and
+            read again.
+          </p>
+        )}
+        {!v.engineRunning && level.method === "overflow" && (
+          <p className="border-l-4 border-caution bg-caution-wash px-3 py-1.5">
+            This unit is read with the engine running: read with it off it shows too much.
+          </p>
+        )}
       </fieldset>
     </form>
   );
@@ -131,7 +180,12 @@ function LevelForm() {
 
 function FluidForm() {
   const { state, mayEdit } = useJob();
-  const form = useEntryForm<Fluid>("fluid", "fluid", state.fluid, state.fluid?.body ?? { colour: undefined, smell: undefined, note: "" });
+  const form = useEntryForm<Fluid>(
+    "fluid",
+    "fluid",
+    state.fluid,
+    state.fluid?.body ?? { colour: undefined, smell: undefined, note: "" },
+  );
   const v = form.value;
   return (
     <form
@@ -181,4 +235,3 @@ function FluidForm() {
     </form>
   );
 }
-

@@ -13,15 +13,22 @@ import { Button, Heading, Notice, TextArea, TextField } from "../shared/controls
 type Handover = EntryBodies["handover"];
 type FollowUp = Handover["followUps"][number];
 
-const LINK = "label inline-flex min-h-11 items-center gap-2 rounded-sm border border-field bg-panel px-4 hover:border-ink";
+const LINK =
+  "label inline-flex min-h-11 items-center gap-2 rounded-sm border border-field bg-panel px-4 hover:border-ink";
 
 /** Report, follow-ups, and the end of the job. */
 export default function HandoverStop() {
   const { job, state, mayEdit } = useJob();
   const { system } = useSettings();
-  const form = useEntryForm<Handover>("handover", "handover", state.handover, state.handover?.body ?? { remarks: "", followUps: [{ what: "Level recheck", dueOn: null, dueKm: null }] });
+  const form = useEntryForm<Handover>(
+    "handover",
+    "handover",
+    state.handover,
+    state.handover?.body ?? { remarks: "", followUps: [{ what: "Level recheck", dueOn: null, dueKm: null }] },
+  );
   const { value, set, errors } = form;
-  const change = (i: number, patch: Partial<FollowUp>) => set({ followUps: value.followUps.map((f, k) => (k === i ? { ...f, ...patch } : f)) });
+  const change = (i: number, patch: Partial<FollowUp>) =>
+    set({ followUps: value.followUps.map((f, k) => (k === i ? { ...f, ...patch } : f)) });
   return (
     <form
       noValidate
@@ -49,7 +56,11 @@ export default function HandoverStop() {
             No proof was accepted: "better" is only a feeling. You may close all the same; the report says so.
           </Notice>
         )}
-        {state.handover && <Notice tone="clear" title={`Handed over by ${state.handover.author}`}>{state.handover.body.remarks}</Notice>}
+        {state.handover && (
+          <Notice tone="clear" title={`Handed over by ${state.handover.author}`}>
+            {state.handover.body.remarks}
+          </Notice>
+        )}
         <div className="flex flex-wrap gap-2">
           <Link to={`/jobs/${job.id}/report`} className={LINK}>
             <Printer aria-hidden="true" className="size-5" />
@@ -65,20 +76,40 @@ export default function HandoverStop() {
           </a>
         </div>
         <fieldset disabled={!mayEdit} className="flex flex-col gap-3">
-          <TextArea label="Remarks for the owner" value={value.remarks} onChange={(e) => set({ remarks: e.target.value })} error={errors.remarks} />
+          <TextArea
+            label="Remarks for the owner"
+            value={value.remarks}
+            onChange={(e) => set({ remarks: e.target.value })}
+            error={errors.remarks}
+          />
           <h2 className="text-xl">Follow-ups</h2>
           {value.followUps.map((f, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a follow-up has no identity but its place
             <div key={i} className="grid grid-cols-[1fr_170px_150px_auto] items-end gap-3">
-              <TextField label={`What, ${i + 1}`} value={f.what} onChange={(e) => change(i, { what: e.target.value })} error={errors[`followUps.${i}.what`]} />
-              <TextField label="Due on" type="date" value={f.dueOn ?? ""} onChange={(e) => change(i, { dueOn: e.target.value || null })} error={errors[`followUps.${i}.dueOn`]} />
+              <TextField
+                label={`What, ${i + 1}`}
+                value={f.what}
+                onChange={(e) => change(i, { what: e.target.value })}
+                error={errors[`followUps.${i}.what`]}
+              />
+              <TextField
+                label="Due on"
+                type="date"
+                value={f.dueOn ?? ""}
+                onChange={(e) => change(i, { dueOn: e.target.value || null })}
+                error={errors[`followUps.${i}.dueOn`]}
+              />
               <NumberField
                 label={`Due at, ${unitLabel("distance", system)}`}
                 value={f.dueKm === null ? null : toDisplay(f.dueKm, "distance", system)}
                 onChange={(n) => change(i, { dueKm: n === null ? null : fromDisplay(n, "distance", system) })}
                 error={errors[`followUps.${i}.dueKm`]}
               />
-              <Button tone="quiet" onClick={() => set({ followUps: value.followUps.filter((_, k) => k !== i) })} aria-label={`Remove follow-up ${i + 1}`}>
+              <Button
+                tone="quiet"
+                onClick={() => set({ followUps: value.followUps.filter((_, k) => k !== i) })}
+                aria-label={`Remove follow-up ${i + 1}`}
+              >
                 <Trash2 aria-hidden="true" className="size-5" />
               </Button>
             </div>

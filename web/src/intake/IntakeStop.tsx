@@ -1,5 +1,5 @@
-import { useJob } from "../job/job-context.tsx";
 import { FormStatus } from "../job/FormStatus.tsx";
+import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Button, Heading } from "../shared/controls.tsx";
 import { IntakeFields } from "./IntakeFields.tsx";
@@ -8,7 +8,12 @@ import { EMPTY_INTAKE, type IntakeValue } from "./intake-model.ts";
 /** The complaint, to be made more precise while the job is open. */
 export default function IntakeStop() {
   const { state, mayEdit } = useJob();
-  const form = useEntryForm<IntakeValue>("intake", "intake", state.intake, (state.intake?.body as IntakeValue | undefined) ?? EMPTY_INTAKE);
+  const form = useEntryForm<IntakeValue>(
+    "intake",
+    "intake",
+    state.intake,
+    (state.intake?.body as IntakeValue | undefined) ?? EMPTY_INTAKE,
+  );
   return (
     <form
       onSubmit={(e) => {

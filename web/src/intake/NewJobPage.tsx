@@ -38,7 +38,10 @@ export default function NewJobPage() {
         body: {
           vehicle: { name: value.name, plate: value.plate, owner: value.owner },
           unitId: value.unitId,
-          odometerKm: value.odometer.trim() === "" ? Number.NaN : Math.round(fromDisplay(Number(value.odometer), "distance", system)),
+          odometerKm:
+            value.odometer.trim() === ""
+              ? Number.NaN
+              : Math.round(fromDisplay(Number(value.odometer), "distance", system)),
           intake: value.intake,
         },
       }),
@@ -76,24 +79,63 @@ export default function NewJobPage() {
               {failure.message}
             </Notice>
           )}
-          {draft.drafted && !open.isPending && !failure && <p className="text-sm text-quiet">Kept on this device; not stored until you open the job.</p>}
+          {draft.drafted && !open.isPending && !failure && (
+            <p className="text-sm text-quiet">Kept on this device; not stored until you open the job.</p>
+          )}
           <div className="grid gap-4 md:grid-cols-[2fr_1fr_2fr]">
-            <TextField label="Vehicle" placeholder="School minibus" value={value.name} onChange={(e) => set({ name: e.target.value })} error={errors["vehicle.name"]} />
-            <TextField label="Plate" value={value.plate} onChange={(e) => set({ plate: e.target.value })} error={errors["vehicle.plate"]} />
-            <TextField label="Owner" value={value.owner} onChange={(e) => set({ owner: e.target.value })} error={errors["vehicle.owner"]} />
+            <TextField
+              label="Vehicle"
+              placeholder="School minibus"
+              value={value.name}
+              onChange={(e) => set({ name: e.target.value })}
+              error={errors["vehicle.name"]}
+            />
+            <TextField
+              label="Plate"
+              value={value.plate}
+              onChange={(e) => set({ plate: e.target.value })}
+              error={errors["vehicle.plate"]}
+            />
+            <TextField
+              label="Owner"
+              value={value.owner}
+              onChange={(e) => set({ owner: e.target.value })}
+              error={errors["vehicle.owner"]}
+            />
           </div>
           <div className="grid gap-4 md:grid-cols-[2fr_1fr]">
-            <SelectField label="Transmission" value={value.unitId} onChange={(e) => set({ unitId: e.target.value })} error={errors.unitId} hint={unit?.description ?? "Belt and chain variators are out of scope."}>
+            <SelectField
+              label="Transmission"
+              value={value.unitId}
+              onChange={(e) => set({ unitId: e.target.value })}
+              error={errors.unitId}
+              hint={unit?.description ?? "Belt and chain variators are out of scope."}
+            >
               <option value="">Choose from the library</option>
               {units.map((u) => (
                 <option key={u.id} value={u.id}>
-                  {u.name} · {u.gears.length - 1} gears, {u.kind === "planetary" ? "planetary with converter" : u.kind === "dct-wet" ? "wet dual clutch" : "dry dual clutch"}
+                  {u.name} · {u.gears.length - 1} gears,{" "}
+                  {u.kind === "planetary"
+                    ? "planetary with converter"
+                    : u.kind === "dct-wet"
+                      ? "wet dual clutch"
+                      : "dry dual clutch"}
                 </option>
               ))}
             </SelectField>
-            <TextField label={`Mileage, ${unitLabel("distance", system)}`} inputMode="numeric" value={value.odometer} onChange={(e) => set({ odometer: e.target.value })} error={errors.odometerKm} />
+            <TextField
+              label={`Mileage, ${unitLabel("distance", system)}`}
+              inputMode="numeric"
+              value={value.odometer}
+              onChange={(e) => set({ odometer: e.target.value })}
+              error={errors.odometerKm}
+            />
           </div>
-          <IntakeFields value={value.intake} onChange={(patch) => set({ intake: { ...value.intake, ...patch } })} errors={errors} />
+          <IntakeFields
+            value={value.intake}
+            onChange={(patch) => set({ intake: { ...value.intake, ...patch } })}
+            errors={errors}
+          />
         </form>
       </main>
     </div>

@@ -5,7 +5,10 @@ import type { EntryForm } from "./useEntryForm.ts";
 /** What stands between a form and its store: a refusal, somebody else's version, or a kept draft. */
 export function FormStatus<B>({ form }: { form: EntryForm<B> }) {
   if (form.conflict) {
-    const theirs = form.conflict === "taken back" ? "The entry was taken back." : `${form.conflict.author} stored: ${entrySummary(form.conflict)}`;
+    const theirs =
+      form.conflict === "taken back"
+        ? "The entry was taken back."
+        : `${form.conflict.author} stored: ${entrySummary(form.conflict)}`;
     return (
       <Notice
         tone="caution"

@@ -10,10 +10,17 @@ export function JobLine({ jobId, stops }: { jobId: string; stops: readonly StopI
       <ol className="flex overflow-x-auto md:flex-col md:py-2">
         {stops.map((s, i) => (
           <li key={s.id} className="relative shrink-0">
-            {i < stops.length - 1 && <span aria-hidden="true" className="absolute top-9 left-[21px] hidden h-8 w-px bg-field md:block" />}
+            {i < stops.length - 1 && (
+              <span aria-hidden="true" className="absolute top-9 left-[21px] hidden h-8 w-px bg-field md:block" />
+            )}
             <NavLink
               to={`/jobs/${jobId}/${s.id}`}
-              className={({ isActive }) => clsx("flex min-h-[52px] items-center gap-2.5 px-3", isActive ? "bg-slate text-on-slate" : "hover:bg-panel")}
+              className={({ isActive }) =>
+                clsx(
+                  "flex min-h-[52px] items-center gap-2.5 px-3",
+                  isActive ? "bg-slate text-on-slate" : "hover:bg-panel",
+                )
+              }
               aria-label={`${s.label}, ${s.state}${s.figure ? `, ${s.figure}` : ""}`}
             >
               {({ isActive }) => (
@@ -21,7 +28,11 @@ export function JobLine({ jobId, stops }: { jobId: string; stops: readonly StopI
                   <Mark state={s.state} active={isActive} />
                   <span className="min-w-0">
                     <span className="label block text-[17px] leading-5">{s.label}</span>
-                    {s.figure && <span className={clsx("figures block text-[14px] leading-4", isActive ? "" : "text-quiet")}>{s.figure}</span>}
+                    {s.figure && (
+                      <span className={clsx("figures block text-[14px] leading-4", isActive ? "" : "text-quiet")}>
+                        {s.figure}
+                      </span>
+                    )}
                   </span>
                 </>
               )}

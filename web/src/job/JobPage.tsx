@@ -38,14 +38,33 @@ export default function JobPage() {
     if (!job) return undefined;
     const state = stateOf(job);
     const viewer = session?.account.role === "viewer";
-    const whyNot = viewer ? "You are signed in as a viewer: you may look, not change." : state.stage === "closed" ? "The job is closed. Take back the hand-over on the timeline to change it." : "";
+    const whyNot = viewer
+      ? "You are signed in as a viewer: you may look, not change."
+      : state.stage === "closed"
+        ? "The job is closed. Take back the hand-over on the timeline to change it."
+        : "";
     return { job, state, mayEdit: whyNot === "", whyNot };
   }, [job, session]);
-  const stops = value ? stopsOf(value.state, suspects && suspects.evidence.length > 0 ? suspects.ranking.suspects[0]?.probability : undefined) : [];
+  const stops = value
+    ? stopsOf(
+        value.state,
+        suspects && suspects.evidence.length > 0 ? suspects.ranking.suspects[0]?.probability : undefined,
+      )
+    : [];
   useShortcuts([
-    ...stops.map((s) => ({ key: s.key, label: s.label, group: "Stops", run: () => void navigate(`/jobs/${jobId}/${s.id}`) })),
+    ...stops.map((s) => ({
+      key: s.key,
+      label: s.label,
+      group: "Stops",
+      run: () => void navigate(`/jobs/${jobId}/${s.id}`),
+    })),
     { key: "Escape", label: "Back to the bay board", group: "Job", run: () => void navigate("/") },
-    { key: "Enter", label: "The orange button of the stop", group: "Job", run: () => document.querySelector<HTMLButtonElement>("main [data-primary]:not(:disabled)")?.click() },
+    {
+      key: "Enter",
+      label: "The orange button of the stop",
+      group: "Job",
+      run: () => document.querySelector<HTMLButtonElement>("main [data-primary]:not(:disabled)")?.click(),
+    },
   ]);
   if (query.error && !job) {
     return (
@@ -56,7 +75,12 @@ export default function JobPage() {
           </Link>
         </TopBar>
         <main className="p-6">
-          <Notice tone="stop" title="This job cannot be shown" live actions={<Button onClick={() => void navigate("/")}>Bay board</Button>}>
+          <Notice
+            tone="stop"
+            title="This job cannot be shown"
+            live
+            actions={<Button onClick={() => void navigate("/")}>Bay board</Button>}
+          >
             {query.error.message}
           </Notice>
         </main>
@@ -70,7 +94,10 @@ export default function JobPage() {
       </p>
     );
   }
-  if (!isStop(stop)) return <Navigate to={`/jobs/${jobId}/${value.state.stage === "closed" ? "handover" : value.state.stage}`} replace />;
+  if (!isStop(stop))
+    return (
+      <Navigate to={`/jobs/${jobId}/${value.state.stage === "closed" ? "handover" : value.state.stage}`} replace />
+    );
   const Stop = STOPS[stop];
   return (
     <JobContext value={value}>

@@ -18,7 +18,10 @@ export function OddsStrip() {
   const { job } = useJob();
   const { data, error } = useSuspects(job.id);
   return (
-    <aside aria-label="Odds" className="no-print overflow-y-auto border-l border-rule bg-panel p-4 md:w-[210px] lg:w-[256px]">
+    <aside
+      aria-label="Odds"
+      className="no-print overflow-y-auto border-l border-rule bg-panel p-4 md:w-[210px] lg:w-[256px]"
+    >
       <h2 className="border-b border-rule pb-1.5 text-lg">Odds</h2>
       {error && <p className="py-2 text-stop">{error.message}</p>}
       {!data && !error && <p className="py-2 text-quiet">Computing …</p>}
@@ -29,7 +32,8 @@ export function OddsStrip() {
 
 function Strip({ data }: { data: SuspectsView }) {
   const { ranking, previous, movedBy, chart } = data;
-  if (data.evidence.length === 0) return <p className="py-2 text-quiet">Nothing is known yet. Odds appear with the first evidence.</p>;
+  if (data.evidence.length === 0)
+    return <p className="py-2 text-quiet">Nothing is known yet. Odds appear with the first evidence.</p>;
   return (
     <>
       <ol>
@@ -40,7 +44,11 @@ function Strip({ data }: { data: SuspectsView }) {
         ))}
       </ol>
       {movedBy && <p className="pt-2 text-sm text-quiet">Last moved by: {movedBy.label}</p>}
-      {ranking.poorlyExplained && <p className="mt-2 border-l-4 border-caution bg-caution-wash px-2 py-1 text-sm">No single fault explains all that was seen.</p>}
+      {ranking.poorlyExplained && (
+        <p className="mt-2 border-l-4 border-caution bg-caution-wash px-2 py-1 text-sm">
+          No single fault explains all that was seen.
+        </p>
+      )}
       {chart.reading.cleared.length > 0 && (
         <div className="mt-3 border-t border-ink pt-2">
           <h3 className="text-[16px]">Cleared by driving</h3>
@@ -63,28 +71,59 @@ function Row({ suspect, before }: { suspect: Suspect; before: number | undefined
         </span>
         <span aria-hidden="true" className="relative mt-1 block h-2.5 bg-rule">
           <span className="moves absolute inset-y-0 left-0 bg-ink" style={{ width: `${now * 100}%` }} />
-          {before !== undefined && <span className="moves absolute -inset-y-0.5 w-0.5 bg-action" style={{ left: `${Math.min(99, before * 100)}%` }} />}
+          {before !== undefined && (
+            <span
+              className="moves absolute -inset-y-0.5 w-0.5 bg-action"
+              style={{ left: `${Math.min(99, before * 100)}%` }}
+            />
+          )}
         </span>
         {change !== 0 && (
-          <span className={clsx("figures mt-0.5 flex items-center gap-0.5 text-[14px]", change > 0 ? "text-action" : "text-clear")}>
-            {change > 0 ? <ArrowUp aria-hidden="true" className="size-3.5" /> : <ArrowDown aria-hidden="true" className="size-3.5" />}
+          <span
+            className={clsx(
+              "figures mt-0.5 flex items-center gap-0.5 text-[14px]",
+              change > 0 ? "text-action" : "text-clear",
+            )}
+          >
+            {change > 0 ? (
+              <ArrowUp aria-hidden="true" className="size-3.5" />
+            ) : (
+              <ArrowDown aria-hidden="true" className="size-3.5" />
+            )}
             {Math.abs(change)} {Math.abs(change) === 1 ? "point" : "points"} with the last entry
           </span>
         )}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content side="left" sideOffset={8} collisionPadding={12} className="z-40 w-[380px] max-w-[92vw] border-2 border-ink bg-panel p-4">
+        <Popover.Content
+          side="left"
+          sideOffset={8}
+          collisionPadding={12}
+          className="z-40 w-[380px] max-w-[92vw] border-2 border-ink bg-panel p-4"
+        >
           <h3 className="text-xl">{suspect.title}</h3>
           <Weights title="Speaks for" list={suspect.speaksFor} tone="text-action" />
           <Weights title="Speaks against" list={suspect.speaksAgainst} tone="text-clear" />
-          {suspect.unexplained.length > 0 && <p className="mt-2 text-sm">Leaves unexplained: {suspect.unexplained.join("; ")}</p>}
+          {suspect.unexplained.length > 0 && (
+            <p className="mt-2 text-sm">Leaves unexplained: {suspect.unexplained.join("; ")}</p>
+          )}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
   );
 }
 
-export function Weights({ title, list, tone, most = 6 }: { title: string; list: Suspect["speaksFor"]; tone: string; most?: number }) {
+export function Weights({
+  title,
+  list,
+  tone,
+  most = 6,
+}: {
+  title: string;
+  list: Suspect["speaksFor"];
+  tone: string;
+  most?: number;
+}) {
   return (
     <section className="mt-2">
       <h4 className={clsx("label text-[17px]", tone)}>{title}</h4>

@@ -24,18 +24,37 @@ export function Timeline() {
   const entries = job.entries as Entry[];
   const { retracted, replaced } = supersededIds(entries);
   const mayTakeBack = session?.account.role !== "viewer";
-  const takeable = (e: Entry) => mayTakeBack && e.kind !== "retraction" && !retracted.has(e.id) && !replaced.has(e.id) && e.seq > 1;
-  const lastMine = entries.findLast((e) => takeable(e) && e.author === session?.account.name && e.source !== "computed");
+  const takeable = (e: Entry) =>
+    mayTakeBack && e.kind !== "retraction" && !retracted.has(e.id) && !replaced.has(e.id) && e.seq > 1;
+  const lastMine = entries.findLast(
+    (e) => takeable(e) && e.author === session?.account.name && e.source !== "computed",
+  );
   useShortcuts([
     { key: "t", label: "Timeline up or down", group: "Job", run: () => setOpen((o) => !o) },
-    { key: "u", label: "Undo: take back your last entry", group: "Job", run: () => (lastMine ? setTaking(lastMine) : toast("There is no entry of yours to take back.")) },
+    {
+      key: "u",
+      label: "Undo: take back your last entry",
+      group: "Job",
+      run: () => (lastMine ? setTaking(lastMine) : toast("There is no entry of yours to take back.")),
+    },
   ]);
   const last = entries.at(-1);
   return (
     <footer className="no-print border-t border-ink bg-panel">
-      <button type="button" onClick={() => setOpen((o) => !o)} aria-expanded={open} className="flex min-h-11 w-full items-center gap-4 px-4 text-left">
-        {open ? <ChevronDown aria-hidden="true" className="size-5" /> : <ChevronUp aria-hidden="true" className="size-5" />}
-        <span className="label">Timeline · {entries.length} {entries.length === 1 ? "entry" : "entries"}</span>
+      <button
+        type="button"
+        onClick={() => setOpen((o) => !o)}
+        aria-expanded={open}
+        className="flex min-h-11 w-full items-center gap-4 px-4 text-left"
+      >
+        {open ? (
+          <ChevronDown aria-hidden="true" className="size-5" />
+        ) : (
+          <ChevronUp aria-hidden="true" className="size-5" />
+        )}
+        <span className="label">
+          Timeline · {entries.length} {entries.length === 1 ? "entry" : "entries"}
+        </span>
         {last && (
           <span className="truncate text-quiet">
             {format(new Date(last.at), "d MMM HH:mm")} {last.author}: {entrySummary(last)}
@@ -45,7 +64,11 @@ export function Timeline() {
       {open && (
         <ol className="max-h-72 overflow-y-auto border-t border-rule px-4 py-1">
           {[...entries].reverse().map((e) => {
-            const gone = retracted.has(e.id) ? "taken back" : replaced.has(e.id) ? "replaced by a later entry" : undefined;
+            const gone = retracted.has(e.id)
+              ? "taken back"
+              : replaced.has(e.id)
+                ? "replaced by a later entry"
+                : undefined;
             return (
               <li key={e.id} className="flex items-center gap-4 border-b border-rule py-1.5">
                 <span className="figures w-28 shrink-0 text-quiet">{format(new Date(e.at), "d MMM HH:mm")}</span>
@@ -91,7 +114,12 @@ function TakeBack({ entry, onClose }: { entry: Entry; onClose: () => void }) {
         }}
         className="flex flex-col gap-3"
       >
-        <TextField label="Reason" value={reason} onChange={(e) => setReason(e.target.value)} error={add.error?.message} />
+        <TextField
+          label="Reason"
+          value={reason}
+          onChange={(e) => setReason(e.target.value)}
+          error={add.error?.message}
+        />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Keep it</Button>
           <Button tone="danger" type="submit" disabled={add.isPending}>

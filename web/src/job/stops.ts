@@ -1,6 +1,6 @@
 import type { JobView } from "@gearsense/contract";
-import { percent } from "../shared/percent.ts";
 import { foldJob, type JobState, STAGES } from "@gearsense/core/job";
+import { percent } from "../shared/percent.ts";
 
 export type StopId = (typeof STAGES)[number];
 
@@ -24,7 +24,16 @@ export const STOP_LABELS: Readonly<Record<StopId, string>> = {
   handover: "Hand-over",
 };
 
-const KEYS: Readonly<Record<StopId, string>> = { intake: "i", "first-look": "l", scan: "s", suspects: "o", decide: "d", work: "w", proof: "p", handover: "h" };
+const KEYS: Readonly<Record<StopId, string>> = {
+  intake: "i",
+  "first-look": "l",
+  scan: "s",
+  suspects: "o",
+  decide: "d",
+  work: "w",
+  proof: "p",
+  handover: "h",
+};
 
 export const stateOf = (job: JobView): JobState => foldJob(job.entries as Parameters<typeof foldJob>[0]);
 
@@ -35,15 +44,35 @@ const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
 export function stopsOf(state: JobState, topShare: number | undefined): StopInfo[] {
   const before = state.logs.filter((l) => l.body.role === "before");
   const analysed = before.filter((l) => state.analyses.some((a) => a.body.logId === l.body.logId));
-  const findings = state.analyses.filter((a) => before.some((l) => l.body.logId === a.body.logId)).reduce((n, a) => n + a.body.findings, 0);
+  const findings = state.analyses
+    .filter((a) => before.some((l) => l.body.logId === a.body.logId))
+    .reduce((n, a) => n + a.body.findings, 0);
   const minutes = state.work.reduce((m, w) => m + w.body.minutes, 0);
   const info: Record<StopId, [StopInfo["state"], string]> = {
-    intake: [state.intake ? "done" : "untouched", state.intake ? plural(state.intake.body.symptoms.length, "sign") : ""],
-    "first-look": [state.level ? "done" : state.fluid || state.codes.length > 0 ? "in hand" : "untouched", state.level ? LEVEL_WORDS[state.level.body.state] : ""],
-    scan: [analysed.length > 0 ? "done" : before.length > 0 ? "in hand" : "untouched", analysed.length > 0 ? plural(findings, "finding") : ""],
-    suspects: [state.decision ? "done" : analysed.length > 0 || state.checks.length > 0 ? "in hand" : "untouched", topShare === undefined ? "" : percent(topShare)],
-    decide: [state.decision ? "done" : "untouched", state.decision ? `${Math.round(state.decision.body.cures * 100)} % cure` : ""],
-    work: [state.work.length > 0 ? "done" : state.decision ? "in hand" : "untouched", minutes > 0 ? `${(minutes / 60).toFixed(1)} h` : ""],
+    intake: [
+      state.intake ? "done" : "untouched",
+      state.intake ? plural(state.intake.body.symptoms.length, "sign") : "",
+    ],
+    "first-look": [
+      state.level ? "done" : state.fluid || state.codes.length > 0 ? "in hand" : "untouched",
+      state.level ? LEVEL_WORDS[state.level.body.state] : "",
+    ],
+    scan: [
+      analysed.length > 0 ? "done" : before.length > 0 ? "in hand" : "untouched",
+      analysed.length > 0 ? plural(findings, "finding") : "",
+    ],
+    suspects: [
+      state.decision ? "done" : analysed.length > 0 || state.checks.length > 0 ? "in hand" : "untouched",
+      topShare === undefined ? "" : percent(topShare),
+    ],
+    decide: [
+      state.decision ? "done" : "untouched",
+      state.decision ? `${Math.round(state.decision.body.cures * 100)} % cure` : "",
+    ],
+    work: [
+      state.work.length > 0 ? "done" : state.decision ? "in hand" : "untouched",
+      minutes > 0 ? `${(minutes / 60).toFixed(1)} h` : "",
+    ],
     proof: [state.proof ? "done" : state.work.length > 0 ? "in hand" : "untouched", state.proof ? "accepted" : ""],
     handover: [state.handover ? "done" : state.proof ? "in hand" : "untouched", state.handover ? "closed" : ""],
   };

@@ -33,7 +33,12 @@ interface Standing {
  * @param slot - names the draft and the version
  * @param current - entry that stands in the slot now, or how to find it from what is typed
  */
-export function useEntryForm<B extends object>(kind: TypedKind, slot: string, current: Standing | undefined | ((value: B) => Standing | undefined), initial: B): EntryForm<B> {
+export function useEntryForm<B extends object>(
+  kind: TypedKind,
+  slot: string,
+  current: Standing | undefined | ((value: B) => Standing | undefined),
+  initial: B,
+): EntryForm<B> {
   const { job } = useJob();
   const add = useAddEntry(job.id);
   const draft = useDraft<B & { base?: number }>(`${job.id}.${slot}`, initial);
@@ -63,7 +68,10 @@ export function useEntryForm<B extends object>(kind: TypedKind, slot: string, cu
     },
     submit: (body) => store(body ?? strip(), base),
     pending: add.isPending,
-    errors: failure && !stale ? Object.fromEntries(Object.entries(failure.fields).map(([k, v]) => [k.replace(/^body\./, ""), v])) : {},
+    errors:
+      failure && !stale
+        ? Object.fromEntries(Object.entries(failure.fields).map(([k, v]) => [k.replace(/^body\./, ""), v]))
+        : {},
     failure: failure && !stale && Object.keys(failure.fields).length === 0 ? failure.message : undefined,
     conflict: stale ? (failure?.current ?? "taken back") : undefined,
     takeTheirs: () => {

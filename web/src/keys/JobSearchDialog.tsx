@@ -10,7 +10,10 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
   return (
     <Modal open onClose={onClose} title="Search jobs">
       <Command label="Search jobs">
-        <Command.Input placeholder="Number, vehicle, plate, owner, complaint" className="min-h-11 w-full border border-field bg-ground px-3" />
+        <Command.Input
+          placeholder="Number, vehicle, plate, owner, complaint"
+          className="min-h-11 w-full border border-field bg-ground px-3"
+        />
         <Command.List className="mt-2 max-h-96 overflow-auto">
           <Command.Empty className="p-3 text-quiet">No job matches.</Command.Empty>
           {jobs.map((j) => (

@@ -15,8 +15,10 @@ interface Registry {
 
 const Context = createContext<Registry | undefined>(undefined);
 
-const typing = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
-const inDialog = (target: EventTarget | null) => target instanceof HTMLElement && target.closest("[role=dialog]") !== null;
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+const inDialog = (target: EventTarget | null) =>
+  target instanceof HTMLElement && target.closest("[role=dialog]") !== null;
 
 /** Keys of the whole application. They rest while somebody types, and within a dialog. */
 export function ShortcutProvider({ children }: { children: ReactNode }) {
@@ -35,7 +37,8 @@ export function ShortcutProvider({ children }: { children: ReactNode }) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || typing(e.target) || inDialog(e.target)) return;
-      if (e.key === "Enter" && e.target instanceof HTMLElement && e.target.closest("button,a,[role=radio],summary")) return;
+      if (e.key === "Enter" && e.target instanceof HTMLElement && e.target.closest("button,a,[role=radio],summary"))
+        return;
       const hit = registry.list().find((s) => s.key === e.key);
       if (!hit) return;
       e.preventDefault();
@@ -54,7 +57,10 @@ export function useShortcuts(list: readonly Shortcut[]): void {
   latest.current = list;
   const signature = list.map((s) => s.key + s.label).join("|");
   // biome-ignore lint/correctness/useExhaustiveDependencies: keys are registered anew only when they change; what they run is read when pressed
-  useEffect(() => registry?.add(latest.current.map((s, i) => ({ ...s, run: () => latest.current[i]?.run() }))), [registry, signature]);
+  useEffect(
+    () => registry?.add(latest.current.map((s, i) => ({ ...s, run: () => latest.current[i]?.run() }))),
+    [registry, signature],
+  );
 }
 
 /** All keys that work now, for the key list. */

@@ -6,7 +6,11 @@ const SHORT = 34;
 /** Before and after in the same axis, a pair of bars for each condition that both drives met. */
 export default function BeforeAfterChart({ bars }: { bars: readonly BeforeAfterBar[] }) {
   const limits = [...new Set(bars.map((b) => b.limit).filter((l): l is number => l !== undefined))];
-  const data = bars.map((b) => ({ name: b.label.length > SHORT ? `${b.label.slice(0, SHORT)}…` : b.label, before: Math.round(Math.abs(b.before)), after: b.after === undefined ? undefined : Math.round(Math.abs(b.after)) }));
+  const data = bars.map((b) => ({
+    name: b.label.length > SHORT ? `${b.label.slice(0, SHORT)}…` : b.label,
+    before: Math.round(Math.abs(b.before)),
+    after: b.after === undefined ? undefined : Math.round(Math.abs(b.after)),
+  }));
   return (
     <figure className="border border-rule bg-panel p-3">
       <figcaption className="label mb-1 flex flex-wrap gap-4">
@@ -24,15 +28,35 @@ export default function BeforeAfterChart({ bars }: { bars: readonly BeforeAfterB
         )}
       </figcaption>
       <ResponsiveContainer width="100%" height={54 + bars.length * 46}>
-        <BarChart data={data} layout="vertical" barGap={1} margin={{ left: 4, right: 44, top: 2, bottom: 0 }} accessibilityLayer={false}>
+        <BarChart
+          data={data}
+          layout="vertical"
+          barGap={1}
+          margin={{ left: 4, right: 44, top: 2, bottom: 0 }}
+          accessibilityLayer={false}
+        >
           <CartesianGrid horizontal={false} stroke="var(--rule)" />
           <XAxis type="number" stroke="var(--quiet)" tick={{ fontFamily: "Barlow Condensed", fontSize: 14 }} />
-          <YAxis type="category" dataKey="name" width={190} stroke="var(--quiet)" tick={{ fontFamily: "Barlow Condensed", fontSize: 15, fill: "var(--ink)" }} />
+          <YAxis
+            type="category"
+            dataKey="name"
+            width={190}
+            stroke="var(--quiet)"
+            tick={{ fontFamily: "Barlow Condensed", fontSize: 15, fill: "var(--ink)" }}
+          />
           <Bar dataKey="before" fill="var(--action)" isAnimationActive={false} barSize={14}>
-            <LabelList dataKey="before" position="right" style={{ fontFamily: "Barlow Condensed", fontSize: 14, fontWeight: 600, fill: "var(--ink)" }} />
+            <LabelList
+              dataKey="before"
+              position="right"
+              style={{ fontFamily: "Barlow Condensed", fontSize: 14, fontWeight: 600, fill: "var(--ink)" }}
+            />
           </Bar>
           <Bar dataKey="after" fill="var(--clear)" isAnimationActive={false} barSize={14}>
-            <LabelList dataKey="after" position="right" style={{ fontFamily: "Barlow Condensed", fontSize: 14, fontWeight: 600, fill: "var(--ink)" }} />
+            <LabelList
+              dataKey="after"
+              position="right"
+              style={{ fontFamily: "Barlow Condensed", fontSize: 14, fontWeight: 600, fill: "var(--ink)" }}
+            />
           </Bar>
           {limits.map((l) => (
             <ReferenceLine key={l} x={l} stroke="var(--ink)" strokeWidth={1.5} />

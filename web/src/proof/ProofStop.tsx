@@ -26,14 +26,18 @@ export default function ProofStop() {
   const { job } = useJob();
   const { data, error } = useProof(job.id);
   return (
-    <Logs role="after" title="Proof" importTitle="Drop the log of the drive after the repair here">
+    <Logs when="after" title="Proof" importTitle="Drop the log of the drive after the repair here">
       {error && (
         <Notice tone="stop" live>
           {error.message}
         </Notice>
       )}
-      {data && !data.before && <Notice tone="caution">No log from before the repair was analysed: there is nothing to compare with.</Notice>}
-      {data?.comparison && data.before && data.after && <Verdicts proof={{ ...data, before: data.before, after: data.after, comparison: data.comparison }} />}
+      {data && !data.before && (
+        <Notice tone="caution">No log from before the repair was analysed: there is nothing to compare with.</Notice>
+      )}
+      {data?.comparison && data.before && data.after && (
+        <Verdicts proof={{ ...data, before: data.before, after: data.after, comparison: data.comparison }} />
+      )}
     </Logs>
   );
 }
@@ -47,10 +51,17 @@ function Verdicts({ proof }: { proof: Compared }) {
   const navigate = useNavigate();
   const { comparison, before, after } = proof;
   const form = useEntryForm<{ note: string }>("proof", "proof", state.proof, { note: state.proof?.body.note ?? "" });
-  const open = comparison.findings.some((f) => f.verdict === "not exercised" || f.verdict === "same" || f.verdict === "worse");
+  const open = comparison.findings.some(
+    (f) => f.verdict === "not exercised" || f.verdict === "same" || f.verdict === "worse",
+  );
   const bars = beforeAfterBars({ ...comparison, fresh: [] }, system);
   const accept = async () => {
-    const body: EntryBodies["proof"] = { beforeLogId: before.logId, afterLogId: after.logId, sentence: comparison.sentence, note: form.value.note };
+    const body: EntryBodies["proof"] = {
+      beforeLogId: before.logId,
+      afterLogId: after.logId,
+      sentence: comparison.sentence,
+      note: form.value.note,
+    };
     if (await form.submit(body)) await navigate(`/jobs/${job.id}/handover`);
   };
   return (
@@ -75,7 +86,11 @@ function Verdicts({ proof }: { proof: Compared }) {
         )}
       </div>
       <FormStatus form={form} />
-      {open && <Notice tone="caution">Not every finding is proved gone. A sign-off needs the conditions of the complaint.</Notice>}
+      {open && (
+        <Notice tone="caution">
+          Not every finding is proved gone. A sign-off needs the conditions of the complaint.
+        </Notice>
+      )}
       <div className="grid items-start gap-4 xl:grid-cols-2">
         <table className="w-full text-left">
           <thead>
@@ -112,8 +127,20 @@ function Verdicts({ proof }: { proof: Compared }) {
           </Suspense>
         )}
       </div>
-      {comparison.fresh.length > 0 && <Notice tone="caution" title="New in the second drive">{comparison.fresh.map((f) => f.title).join("; ")}</Notice>}
-      {mayEdit && <TextArea label="Note to the proof" hint="Road, load, leaks looked for again." value={form.value.note} onChange={(e) => form.set({ note: e.target.value })} rows={2} />}
+      {comparison.fresh.length > 0 && (
+        <Notice tone="caution" title="New in the second drive">
+          {comparison.fresh.map((f) => f.title).join("; ")}
+        </Notice>
+      )}
+      {mayEdit && (
+        <TextArea
+          label="Note to the proof"
+          hint="Road, load, leaks looked for again."
+          value={form.value.note}
+          onChange={(e) => form.set({ note: e.target.value })}
+          rows={2}
+        />
+      )}
     </form>
   );
 }

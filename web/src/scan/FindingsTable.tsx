@@ -29,7 +29,11 @@ export function FindingsTable({ findings, selected, onSelect }: Props) {
           <tr key={f.id} className={clsx("border-b border-rule align-top", selected === f.id && "bg-action-wash")}>
             <td className="figures py-1.5 text-lg text-action">{i + 1}</td>
             <td className="pr-3">
-              <button type="button" onClick={() => onSelect(f.id)} className="label min-h-11 text-left underline decoration-field underline-offset-4 hover:decoration-ink">
+              <button
+                type="button"
+                onClick={() => onSelect(f.id)}
+                className="label min-h-11 text-left underline decoration-field underline-offset-4 hover:decoration-ink"
+              >
                 {f.title}
               </button>
               <span className="block text-sm text-quiet">

@@ -1,4 +1,4 @@
-import { CHANNELS, channelSpec, MAX_LOG_BYTES, MEASURE_UNITS, type MappingGuess } from "@gearsense/core/log";
+import { CHANNELS, channelSpec, MAX_LOG_BYTES, type MappingGuess, MEASURE_UNITS } from "@gearsense/core/log";
 import clsx from "clsx";
 import { FileUp } from "lucide-react";
 import { type DragEvent, useRef, useState } from "react";
@@ -13,7 +13,9 @@ export function ImportPanel({ work, title, disabled }: { work: Import; title: st
   return (
     <section aria-label="Import a log" className="flex flex-col gap-3">
       {phase.at === "idle" && <DropZone title={title} onFile={(f) => void work.take(f)} disabled={disabled} />}
-      {phase.at === "sending" && <Progress label="Storing the file unchanged" share={phase.share} onCancel={work.cancel} />}
+      {phase.at === "sending" && (
+        <Progress label="Storing the file unchanged" share={phase.share} onCancel={work.cancel} />
+      )}
       {phase.at === "reading" && <Progress label="Reading the rows" share={phase.share} onCancel={work.cancel} />}
       {phase.at === "analysing" && <Progress label="Analysing the drive" share={undefined} />}
       {problem && (
@@ -47,11 +49,16 @@ function DropZone({ title, onFile, disabled }: { title: string; onFile: (f: File
       }}
       onDragLeave={() => setOver(false)}
       onDrop={onDrop}
-      className={clsx("flex flex-wrap items-center justify-between gap-4 rounded-sm border-2 border-dashed p-4", over ? "border-action bg-action-wash" : "border-field bg-panel")}
+      className={clsx(
+        "flex flex-wrap items-center justify-between gap-4 rounded-sm border-2 border-dashed p-4",
+        over ? "border-action bg-action-wash" : "border-field bg-panel",
+      )}
     >
       <div>
         <h2 className="text-xl">{title}</h2>
-        <p className="text-quiet">A CSV or text export, up to {MAX_LOG_BYTES / MB} MB, 10 s or longer. It is stored unchanged before it is read.</p>
+        <p className="text-quiet">
+          A CSV or text export, up to {MAX_LOG_BYTES / MB} MB, 10 s or longer. It is stored unchanged before it is read.
+        </p>
       </div>
       <input
         ref={input}
@@ -77,8 +84,11 @@ const sureness = (c: number) => (c >= 0.85 ? "sure" : c >= 0.6 ? "likely" : c > 
 
 function Mapping({ phase, work }: { phase: Extract<ImportPhase, { at: "mapping" }>; work: Import }) {
   const { opened, mapping } = phase;
-  const change = (i: number, patch: Partial<MappingGuess>) => work.setMapping(mapping.map((m, k) => (k === i ? { ...m, ...patch, confidence: 1, reason: "set by hand" } : m)));
-  const extra = mapping.map((m) => m.channel).filter((c): c is string => c !== null && !CHANNELS.some((k) => k.id === c));
+  const change = (i: number, patch: Partial<MappingGuess>) =>
+    work.setMapping(mapping.map((m, k) => (k === i ? { ...m, ...patch, confidence: 1, reason: "set by hand" } : m)));
+  const extra = mapping
+    .map((m) => m.channel)
+    .filter((c): c is string => c !== null && !CHANNELS.some((k) => k.id === c));
   const d = opened.dialect;
   const delimiter = { ",": "comma", ";": "semicolon", "\t": "tab", "|": "bar" }[d.delimiter];
   return (
@@ -87,7 +97,8 @@ function Mapping({ phase, work }: { phase: Extract<ImportPhase, { at: "mapping" 
         <div>
           <h2 className="text-xl">{phase.fileName}: what each column is</h2>
           <p className="text-quiet">
-            {opened.rows} rows, {delimiter}-separated{d.decimalComma ? ", decimal comma" : ""}, {opened.encoding}, header in line {d.headerLine}
+            {opened.rows} rows, {delimiter}-separated{d.decimalComma ? ", decimal comma" : ""}, {opened.encoding},
+            header in line {d.headerLine}
             {d.unitLine ? `, units in line ${d.unitLine}` : ""}. Correct what is wrong.
           </p>
         </div>
@@ -115,13 +126,24 @@ function Mapping({ phase, work }: { phase: Extract<ImportPhase, { at: "mapping" 
               const quantity = m.channel ? channelSpec(m.channel)?.quantity : undefined;
               const units = MEASURE_UNITS.filter((u) => u.quantity === quantity);
               return (
-                <tr key={m.column} className={clsx("border-b border-rule", m.channel !== null && m.confidence < 0.6 && "bg-caution-wash")}>
+                <tr
+                  key={m.column}
+                  className={clsx(
+                    "border-b border-rule",
+                    m.channel !== null && m.confidence < 0.6 && "bg-caution-wash",
+                  )}
+                >
                   <td className="p-2">
                     <span className="label">{m.header}</span>
                     {m.unitText && <span className="text-quiet"> [{m.unitText}]</span>}
                   </td>
                   <td className="p-1">
-                    <select aria-label={`Channel of ${m.header}`} value={m.channel ?? ""} onChange={(e) => change(i, { channel: e.target.value || null, unit: null })} className="min-h-11 w-full border border-field bg-panel px-2">
+                    <select
+                      aria-label={`Channel of ${m.header}`}
+                      value={m.channel ?? ""}
+                      onChange={(e) => change(i, { channel: e.target.value || null, unit: null })}
+                      className="min-h-11 w-full border border-field bg-panel px-2"
+                    >
                       <option value="">not used</option>
                       {CHANNELS.map((c) => (
                         <option key={c.id} value={c.id}>
@@ -137,7 +159,12 @@ function Mapping({ phase, work }: { phase: Extract<ImportPhase, { at: "mapping" 
                   </td>
                   <td className="p-1">
                     {units.length > 0 && (
-                      <select aria-label={`Unit of ${m.header}`} value={m.unit ?? ""} onChange={(e) => change(i, { unit: e.target.value || null })} className="min-h-11 border border-field bg-panel px-2">
+                      <select
+                        aria-label={`Unit of ${m.header}`}
+                        value={m.unit ?? ""}
+                        onChange={(e) => change(i, { unit: e.target.value || null })}
+                        className="min-h-11 border border-field bg-panel px-2"
+                      >
                         <option value="">as it is</option>
                         {units.map((u) => (
                           <option key={u.label} value={u.label}>
@@ -148,7 +175,8 @@ function Mapping({ phase, work }: { phase: Extract<ImportPhase, { at: "mapping" 
                     )}
                   </td>
                   <td className="p-2">
-                    <span className="label">{sureness(m.confidence)}</span> {m.confidence > 0 && <span className="figures text-quiet">{Math.round(m.confidence * 100)} %</span>}
+                    <span className="label">{sureness(m.confidence)}</span>{" "}
+                    {m.confidence > 0 && <span className="figures text-quiet">{Math.round(m.confidence * 100)} %</span>}
                     <span className="block text-sm text-quiet">{m.reason}</span>
                   </td>
                   <td className="figures p-2 text-quiet">{m.samples.join(" · ")}</td>
@@ -168,7 +196,9 @@ export function Report({ report }: { report: NonNullable<Import["report"]> }) {
   return (
     <div className="border border-rule bg-panel p-3">
       <p className="figures text-lg">
-        {report.rows} rows · {report.durationS.toFixed(0)} s · {report.rateHz.toFixed(1)} rows a second · {report.gaps.length} gaps · {report.rejectCount} rejected · {report.emptyCells} empty cells · {report.invalidCells} impossible values
+        {report.rows} rows · {report.durationS.toFixed(0)} s · {report.rateHz.toFixed(1)} rows a second ·{" "}
+        {report.gaps.length} gaps · {report.rejectCount} rejected · {report.emptyCells} empty cells ·{" "}
+        {report.invalidCells} impossible values
       </p>
       {(report.rejects.length > 0 || report.repairs.length > 0 || report.gaps.length > 0) && (
         <details className="mt-1" open={report.rejectCount < 6}>

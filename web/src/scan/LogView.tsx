@@ -39,7 +39,9 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
   return (
     <div className="flex flex-col gap-4">
       <p className="text-quiet">
-        {log.body.fileName} · {analysis.rateHz.toFixed(0)} Hz · {data.mapping.filter((m) => m.channel).length} channels · {Math.floor(analysis.durationS / 60)} min {Math.round(analysis.durationS % 60)} s · {analysis.shifts.length} shifts · ratios agree in {Math.round(analysis.ratioFit.share * 100)} % of the steady driving
+        {log.body.fileName} · {analysis.rateHz.toFixed(0)} Hz · {data.mapping.filter((m) => m.channel).length} channels
+        · {Math.floor(analysis.durationS / 60)} min {Math.round(analysis.durationS % 60)} s · {analysis.shifts.length}{" "}
+        shifts · ratios agree in {Math.round(analysis.ratioFit.share * 100)} % of the steady driving
       </p>
       {trace.state === "loading" && <Progress label="Reading the log for the trace" share={trace.share} />}
       {trace.state === "failed" && (
@@ -47,9 +49,23 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
           {trace.message}
         </Notice>
       )}
-      {trace.state === "ready" && <Trace strips={trace.recorded.strips} ribbon={ribbon} durationS={analysis.durationS} marks={marks} selected={selected} onSelect={setSelected} height={430} />}
+      {trace.state === "ready" && (
+        <Trace
+          strips={trace.recorded.strips}
+          ribbon={ribbon}
+          durationS={analysis.durationS}
+          marks={marks}
+          selected={selected}
+          onSelect={setSelected}
+          height={430}
+        />
+      )}
       <section aria-label="Findings">
-        <h2 className="text-xl">{findings.length === 0 ? "No finding over a limit" : `${findings.length} finding${findings.length === 1 ? "" : "s"}`}</h2>
+        <h2 className="text-xl">
+          {findings.length === 0
+            ? "No finding over a limit"
+            : `${findings.length} finding${findings.length === 1 ? "" : "s"}`}
+        </h2>
         {findings.length > 0 && <FindingsTable findings={findings} selected={selected} onSelect={setSelected} />}
         {analysis.notes.map((n) => (
           <p key={n} className="mt-1 text-sm text-quiet">

@@ -9,21 +9,32 @@ import { useImport } from "./useImport.ts";
 
 /** Logs before the repair: import, trace, findings. */
 export default function ScanStop() {
-  return <Logs role="before" title="Scan" importTitle="Drop the log of the drive here" />;
+  return <Logs when="before" title="Scan" importTitle="Drop the log of the drive here" />;
 }
 
-export function Logs({ role, title, importTitle, children }: { role: "before" | "after"; title: string; importTitle: string; children?: React.ReactNode }) {
+export function Logs({
+  when,
+  title,
+  importTitle,
+  children,
+}: {
+  when: "before" | "after";
+  title: string;
+  importTitle: string;
+  children?: React.ReactNode;
+}) {
   const { job, state, mayEdit } = useJob();
   const navigate = useNavigate();
-  const logs = state.logs.filter((l) => l.body.role === role);
+  const logs = state.logs.filter((l) => l.body.role === when);
   const isAnalysed = (logId: string) => state.analyses.some((a) => a.body.logId === logId);
   const [chosen, setChosen] = useState<string | undefined>();
   const [adding, setAdding] = useState(false);
-  const work = useImport(job.id, role, (logId) => {
+  const work = useImport(job.id, when, (logId) => {
     setChosen(logId);
     setAdding(false);
   });
-  const shown = logs.find((l) => l.body.logId === chosen) ?? logs.findLast((l) => isAnalysed(l.body.logId)) ?? logs.at(-1);
+  const shown =
+    logs.find((l) => l.body.logId === chosen) ?? logs.findLast((l) => isAnalysed(l.body.logId)) ?? logs.at(-1);
   const importing = work.phase.at !== "idle";
   const showImport = mayEdit && (logs.length === 0 || adding || importing || work.problem !== undefined);
   const analysed = shown !== undefined && isAnalysed(shown.body.logId);
@@ -36,7 +47,7 @@ export function Logs({ role, title, importTitle, children }: { role: "before" | 
           !showImport && (
             <>
               <Button onClick={() => setAdding(true)}>Add a log</Button>
-              {role === "before" && analysed && (
+              {when === "before" && analysed && (
                 <Button tone="primary" data-primary onClick={() => void navigate(`/jobs/${job.id}/suspects`)}>
                   Go to the suspects
                 </Button>
@@ -51,16 +62,33 @@ export function Logs({ role, title, importTitle, children }: { role: "before" | 
         {showImport && <ImportPanel work={work} title={importTitle} disabled={!mayEdit} />}
         {!showImport && logs.length === 0 && <p className="text-quiet">No log has been stored.</p>}
         {logs.length > 1 && !importing && (
-          <div role="group" aria-label="Logs" className="flex flex-wrap gap-1.5">
+          <fieldset className="flex flex-wrap gap-1.5">
+            <legend className="sr-only">Logs</legend>
             {logs.map((l) => (
-              <button key={l.id} type="button" aria-pressed={l === shown} onClick={() => setChosen(l.body.logId)} className="label min-h-11 border border-field bg-panel px-3 aria-pressed:bg-slate aria-pressed:text-on-slate">
+              <button
+                key={l.id}
+                type="button"
+                aria-pressed={l === shown}
+                onClick={() => setChosen(l.body.logId)}
+                className="label min-h-11 border border-field bg-panel px-3 aria-pressed:bg-slate aria-pressed:text-on-slate"
+              >
                 {l.body.fileName}
               </button>
             ))}
-          </div>
+          </fieldset>
         )}
         {shown && !importing && !analysed && (
-          <Notice tone="caution" title={`${shown.body.fileName} is stored and not analysed yet`} actions={mayEdit && <Button onClick={() => void work.reopen(shown.body.logId, shown.body.fileName)}>Open its columns</Button>}>
+          <Notice
+            tone="caution"
+            title={`${shown.body.fileName} is stored and not analysed yet`}
+            actions={
+              mayEdit && (
+                <Button onClick={() => void work.reopen(shown.body.logId, shown.body.fileName)}>
+                  Open its columns
+                </Button>
+              )
+            }
+          >
             The file is kept unchanged. Check what each column is, then analyse it; or take it back on the timeline.
           </Notice>
         )}

@@ -1,7 +1,13 @@
 import type { JobView } from "@gearsense/contract";
-import { binaryKind, type ColumnMapping, type ImportReport, MAX_LOG_BYTES, type MappingGuess } from "@gearsense/core/log";
+import {
+  binaryKind,
+  type ColumnMapping,
+  type ImportReport,
+  MAX_LOG_BYTES,
+  type MappingGuess,
+} from "@gearsense/core/log";
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { ApiFailure, call, callBytes, upload, urlOf } from "../api/client.ts";
 import { keys, takeJob } from "../api/queries.ts";
 import { LogClient, LogRefused } from "./worker/client.ts";
@@ -11,15 +17,23 @@ export type ImportPhase =
   | { readonly at: "idle" }
   | { readonly at: "sending"; readonly share: number }
   | { readonly at: "reading"; readonly share: number }
-  | { readonly at: "mapping"; readonly logId: string; readonly fileName: string; readonly opened: Opened; readonly mapping: readonly MappingGuess[] }
+  | {
+      readonly at: "mapping";
+      readonly logId: string;
+      readonly fileName: string;
+      readonly opened: Opened;
+      readonly mapping: readonly MappingGuess[];
+    }
   | { readonly at: "analysing"; readonly logId: string };
 
 const MB = 1 << 20;
 
 /** What can be told of a file before a byte is sent. @returns the refusal, or undefined */
 async function refuseAtOnce(file: File): Promise<string | undefined> {
-  if (file.size === 0) return `${file.name} is empty: 0 bytes. Export the log again and check that the recording was saved.`;
-  if (file.size > MAX_LOG_BYTES) return `${file.name} has ${Math.ceil(file.size / MB)} MB; up to ${MAX_LOG_BYTES / MB} MB are read. Cut the log or record fewer channels.`;
+  if (file.size === 0)
+    return `${file.name} is empty: 0 bytes. Export the log again and check that the recording was saved.`;
+  if (file.size > MAX_LOG_BYTES)
+    return `${file.name} has ${Math.ceil(file.size / MB)} MB; up to ${MAX_LOG_BYTES / MB} MB are read. Cut the log or record fewer channels.`;
   const binary = binaryKind(new Uint8Array(await file.slice(0, 4096).arrayBuffer()));
   return binary && `${file.name} is ${binary}, not a text log. Export the recording as CSV from the scan tool.`;
 }
@@ -35,13 +49,13 @@ export function useImport(jobId: string, role: "before" | "after", onDone: (logI
   const reader = useRef<LogClient | undefined>(undefined);
   const abort = useRef<AbortController | undefined>(undefined);
 
-  const drop = () => {
+  const drop = useCallback(() => {
     reader.current?.close();
     reader.current = undefined;
     abort.current?.abort();
     abort.current = undefined;
-  };
-  useEffect(() => drop, []);
+  }, []);
+  useEffect(() => drop, [drop]);
 
   const fail = (error: unknown) => {
     const cancelled = error instanceof DOMException && error.name === "AbortError";
@@ -63,7 +77,9 @@ export function useImport(jobId: string, role: "before" | "after", onDone: (logI
     setPhase({ at: "reading", share: 0 });
     const log = new LogClient();
     reader.current = log;
-    const opened = await log.open(bytes, (share) => setPhase((p) => (p.at === "reading" ? { at: "reading", share } : p)));
+    const opened = await log.open(bytes, (share) =>
+      setPhase((p) => (p.at === "reading" ? { at: "reading", share } : p)),
+    );
     setPhase({ at: "mapping", logId, fileName, opened, mapping: opened.guesses });
     await preview(opened.guesses);
   };
@@ -95,7 +111,12 @@ export function useImport(jobId: string, role: "before" | "after", onDone: (logI
         abort.current = new AbortController();
         setPhase({ at: "sending", share: 0 });
         const url = urlOf("uploadLog", { jobId }, { fileName: file.name, role, bytes: file.size });
-        const stored = (await upload(url, file, (share) => setPhase({ at: "sending", share }), abort.current.signal)) as { logId: string; job: JobView };
+        const stored = (await upload(
+          url,
+          file,
+          (share) => setPhase({ at: "sending", share }),
+          abort.current.signal,
+        )) as { logId: string; job: JobView };
         takeJob(client, stored.job);
         await read(stored.logId, file.name, new Uint8Array(await file.arrayBuffer()));
       }),
@@ -116,7 +137,10 @@ export function useImport(jobId: string, role: "before" | "after", onDone: (logI
       setProblem(undefined);
       setPhase({ at: "analysing", logId });
       try {
-        const { result, job } = await call("analyseLog", { params: { jobId, logId }, body: { mapping: mapping.map(plain) } });
+        const { result, job } = await call("analyseLog", {
+          params: { jobId, logId },
+          body: { mapping: mapping.map(plain) },
+        });
         client.setQueryData(keys.analysis(jobId, logId), result);
         takeJob(client, job);
         drop();

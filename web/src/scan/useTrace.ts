@@ -5,10 +5,18 @@ import { callBytes } from "../api/client.ts";
 import { LogClient } from "./worker/client.ts";
 import type { Recorded } from "./worker/messages.ts";
 
-type Loaded = { readonly state: "loading"; readonly share: number } | { readonly state: "ready"; readonly recorded: Recorded } | { readonly state: "failed"; readonly message: string };
+type Loaded =
+  | { readonly state: "loading"; readonly share: number }
+  | { readonly state: "ready"; readonly recorded: Recorded }
+  | { readonly state: "failed"; readonly message: string };
 
 /** Fetches a stored log and makes its strips in a worker, by the mapping it was analysed with. */
-export function useTrace(jobId: string, logId: string, mapping: readonly ColumnMapping[] | undefined, unit: Unit): Loaded {
+export function useTrace(
+  jobId: string,
+  logId: string,
+  mapping: readonly ColumnMapping[] | undefined,
+  unit: Unit,
+): Loaded {
   const [loaded, setLoaded] = useState<Loaded>({ state: "loading", share: 0 });
   useEffect(() => {
     if (!mapping) return;
@@ -22,7 +30,8 @@ export function useTrace(jobId: string, logId: string, mapping: readonly ColumnM
       if (!abort.signal.aborted) setLoaded({ state: "ready", recorded });
     };
     load().catch((error: unknown) => {
-      if (!abort.signal.aborted) setLoaded({ state: "failed", message: error instanceof Error ? error.message : String(error) });
+      if (!abort.signal.aborted)
+        setLoaded({ state: "failed", message: error instanceof Error ? error.message : String(error) });
     });
     return () => {
       abort.abort();

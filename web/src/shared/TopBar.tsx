@@ -4,8 +4,8 @@ import { type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
 import { call } from "../api/client.ts";
 import { useSession } from "../api/queries.ts";
-import { KeyList } from "../keys/KeyList.tsx";
 import { JobSearch } from "../keys/JobSearch.tsx";
+import { KeyList } from "../keys/KeyList.tsx";
 import { useShortcuts } from "../keys/shortcuts.tsx";
 import { useSettings } from "../settings/settings.tsx";
 
@@ -39,11 +39,25 @@ export function TopBar({ children }: { children: ReactNode }) {
           <Search aria-hidden="true" className="size-4" />
           Search <kbd className="figures text-quiet">/</kbd>
         </button>
-        <button type="button" className={TOOL} onClick={toggleSystem} aria-label={`Units of measure: ${system}. Switch`}>
+        <button
+          type="button"
+          className={TOOL}
+          onClick={toggleSystem}
+          aria-label={`Units of measure: ${system}. Switch`}
+        >
           {system === "metric" ? "km · °C · N·m" : "mi · °F · lbf·ft"}
         </button>
-        <button type="button" className={TOOL} onClick={toggleTheme} aria-label={`Theme: ${theme === "bay-light" ? "bay light" : "night bay"}. Switch`}>
-          {theme === "bay-light" ? <Sun aria-hidden="true" className="size-4" /> : <Moon aria-hidden="true" className="size-4" />}
+        <button
+          type="button"
+          className={TOOL}
+          onClick={toggleTheme}
+          aria-label={`Theme: ${theme === "bay-light" ? "bay light" : "night bay"}. Switch`}
+        >
+          {theme === "bay-light" ? (
+            <Sun aria-hidden="true" className="size-4" />
+          ) : (
+            <Moon aria-hidden="true" className="size-4" />
+          )}
         </button>
         <button type="button" className={TOOL} onClick={() => setKeysShown(true)} aria-label="Keys">
           <kbd className="figures">?</kbd>

@@ -6,18 +6,35 @@ import { type ComponentProps, type ReactNode, useId } from "react";
 type Tone = "primary" | "plain" | "quiet" | "danger";
 
 const TONES: Record<Tone, string> = {
-  primary: "bg-action text-on-action border-action hover:brightness-110 disabled:bg-rule disabled:border-rule disabled:text-quiet",
+  primary:
+    "bg-action text-on-action border-action hover:brightness-110 disabled:bg-rule disabled:border-rule disabled:text-quiet",
   plain: "bg-panel text-ink border-field hover:border-ink disabled:text-quiet disabled:border-rule",
   quiet: "bg-transparent text-ink border-transparent hover:border-field disabled:text-quiet",
   danger: "bg-panel text-stop border-stop hover:bg-stop-wash disabled:text-quiet disabled:border-rule",
 };
 
 /** A button, at least 44 px high. One `primary` on a screen. */
-export function Button({ tone = "plain", className, type = "button", ...rest }: ComponentProps<"button"> & { tone?: Tone }) {
-  return <button type={type} className={clsx("label inline-flex min-h-11 items-center justify-center gap-2 rounded-sm border px-4 whitespace-nowrap", TONES[tone], className)} {...rest} />;
+export function Button({
+  tone = "plain",
+  className,
+  type = "button",
+  ...rest
+}: ComponentProps<"button"> & { tone?: Tone }) {
+  return (
+    <button
+      type={type}
+      className={clsx(
+        "label inline-flex min-h-11 items-center justify-center gap-2 rounded-sm border px-4 whitespace-nowrap",
+        TONES[tone],
+        className,
+      )}
+      {...rest}
+    />
+  );
 }
 
-const INPUT = "min-h-11 w-full rounded-sm border border-field bg-panel px-3 py-2 text-ink aria-invalid:border-stop aria-invalid:border-2";
+const INPUT =
+  "min-h-11 w-full rounded-sm border border-field bg-panel px-3 py-2 text-ink aria-invalid:border-stop aria-invalid:border-2";
 
 interface FieldProps {
   readonly label: string;
@@ -47,31 +64,69 @@ function FieldFrame({ label, hint, error, className, id, children }: FieldProps 
   );
 }
 
-const described = (id: string, hint: ReactNode, error: string | undefined) => (error ? `${id}-error` : hint ? `${id}-hint` : undefined);
+const described = (id: string, hint: ReactNode, error: string | undefined) =>
+  error ? `${id}-error` : hint ? `${id}-hint` : undefined;
 
-export function TextField({ label, hint, error, className, ...rest }: FieldProps & Omit<ComponentProps<"input">, "className">) {
+export function TextField({
+  label,
+  hint,
+  error,
+  className,
+  ...rest
+}: FieldProps & Omit<ComponentProps<"input">, "className">) {
   const id = useId();
   return (
     <FieldFrame {...{ label, hint, error, id }} {...(className ? { className } : {})}>
-      <input id={id} className={INPUT} aria-invalid={error ? true : undefined} aria-describedby={described(id, hint, error)} {...rest} />
+      <input
+        id={id}
+        className={INPUT}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={described(id, hint, error)}
+        {...rest}
+      />
     </FieldFrame>
   );
 }
 
-export function TextArea({ label, hint, error, className, ...rest }: FieldProps & Omit<ComponentProps<"textarea">, "className">) {
+export function TextArea({
+  label,
+  hint,
+  error,
+  className,
+  ...rest
+}: FieldProps & Omit<ComponentProps<"textarea">, "className">) {
   const id = useId();
   return (
     <FieldFrame {...{ label, hint, error, id }} {...(className ? { className } : {})}>
-      <textarea id={id} className={clsx(INPUT, "min-h-20")} aria-invalid={error ? true : undefined} aria-describedby={described(id, hint, error)} {...rest} />
+      <textarea
+        id={id}
+        className={clsx(INPUT, "min-h-20")}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={described(id, hint, error)}
+        {...rest}
+      />
     </FieldFrame>
   );
 }
 
-export function SelectField({ label, hint, error, className, children, ...rest }: FieldProps & Omit<ComponentProps<"select">, "className">) {
+export function SelectField({
+  label,
+  hint,
+  error,
+  className,
+  children,
+  ...rest
+}: FieldProps & Omit<ComponentProps<"select">, "className">) {
   const id = useId();
   return (
     <FieldFrame {...{ label, hint, error, id }} {...(className ? { className } : {})}>
-      <select id={id} className={INPUT} aria-invalid={error ? true : undefined} aria-describedby={described(id, hint, error)} {...rest}>
+      <select
+        id={id}
+        className={INPUT}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={described(id, hint, error)}
+        {...rest}
+      >
         {children}
       </select>
     </FieldFrame>
@@ -84,14 +139,34 @@ export interface ChoiceOption<T extends string> {
 }
 
 /** One of a few, as large touch targets in a row. */
-export function Choice<T extends string>({ label, value, options, onChange, error, disabled }: { label: string; value: T | undefined; options: readonly ChoiceOption<T>[]; onChange: (v: T) => void; error?: string | undefined; disabled?: boolean }) {
+export function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  error,
+  disabled,
+}: {
+  label: string;
+  value: T | undefined;
+  options: readonly ChoiceOption<T>[];
+  onChange: (v: T) => void;
+  error?: string | undefined;
+  disabled?: boolean;
+}) {
   const id = useId();
   return (
     <div className="flex flex-col gap-1">
       <span id={id} className="label">
         {label}
       </span>
-      <RadioGroup.Root aria-labelledby={id} value={value ?? ""} onValueChange={(v) => onChange(v as T)} disabled={disabled ?? false} className="flex flex-wrap gap-1.5">
+      <RadioGroup.Root
+        aria-labelledby={id}
+        value={value ?? ""}
+        onValueChange={(v) => onChange(v as T)}
+        disabled={disabled ?? false}
+        className="flex flex-wrap gap-1.5"
+      >
         {options.map((o) => (
           <RadioGroup.Item
             key={o.value}
@@ -121,11 +196,31 @@ const NOTICE: Record<NoticeTone, string> = {
 };
 
 /** A short message in place. `caution` and `stop` carry a sign, so that colour is not alone. */
-export function Notice({ tone, title, children, actions, live = false }: { tone: NoticeTone; title?: string; children?: ReactNode; actions?: ReactNode; live?: boolean }) {
+export function Notice({
+  tone,
+  title,
+  children,
+  actions,
+  live = false,
+}: {
+  tone: NoticeTone;
+  title?: string;
+  children?: ReactNode;
+  actions?: ReactNode;
+  live?: boolean;
+}) {
   const sign = tone === "caution" || tone === "stop";
   return (
-    <div role={live ? "alert" : undefined} className={clsx("flex items-start gap-3 rounded-sm border-l-4 px-3 py-2", NOTICE[tone])}>
-      {sign && <TriangleAlert aria-hidden="true" className={clsx("mt-0.5 size-5 shrink-0", tone === "stop" ? "text-stop" : "text-caution")} />}
+    <div
+      role={live ? "alert" : undefined}
+      className={clsx("flex items-start gap-3 rounded-sm border-l-4 px-3 py-2", NOTICE[tone])}
+    >
+      {sign && (
+        <TriangleAlert
+          aria-hidden="true"
+          className={clsx("mt-0.5 size-5 shrink-0", tone === "stop" ? "text-stop" : "text-caution")}
+        />
+      )}
       <div className="min-w-0 flex-1">
         {title && <p className="label">{title}</p>}
         {children && <div className="text-[15px]">{children}</div>}
@@ -147,7 +242,15 @@ export function EmptyState({ title, children, action }: { title: string; childre
 }
 
 /** A bar for long work. @param share - 0…1, undefined while it cannot be told */
-export function Progress({ label, share, onCancel }: { label: string; share: number | undefined; onCancel?: (() => void) | undefined }) {
+export function Progress({
+  label,
+  share,
+  onCancel,
+}: {
+  label: string;
+  share: number | undefined;
+  onCancel?: (() => void) | undefined;
+}) {
   const percent = share === undefined ? undefined : Math.round(share * 100);
   return (
     <div className="flex items-center gap-4 rounded-sm border border-rule bg-panel p-3">
@@ -156,8 +259,18 @@ export function Progress({ label, share, onCancel }: { label: string; share: num
           <span className="label">{label}</span>
           {percent !== undefined && <span className="figures">{percent} %</span>}
         </div>
-        <div role="progressbar" aria-label={label} aria-valuenow={percent} aria-valuemin={0} aria-valuemax={100} className="mt-1 h-2 bg-rule">
-          <div className="h-2 bg-action" style={{ width: `${percent ?? 100}%`, opacity: percent === undefined ? 0.4 : 1 }} />
+        <div
+          role="progressbar"
+          aria-label={label}
+          aria-valuenow={percent}
+          aria-valuemin={0}
+          aria-valuemax={100}
+          className="mt-1 h-2 bg-rule"
+        >
+          <div
+            className="h-2 bg-action"
+            style={{ width: `${percent ?? 100}%`, opacity: percent === undefined ? 0.4 : 1 }}
+          />
         </div>
       </div>
       {onCancel && <Button onClick={onCancel}>Cancel</Button>}

@@ -6,7 +6,10 @@ import { useCallback, useEffect, useRef, useState } from "react";
  * @param initial - shown when nothing was kept
  * @returns value, setter, clear, and whether the value is a kept draft
  */
-export function useDraft<T extends object>(key: string, initial: T): { value: T; set: (patch: Partial<T>) => void; clear: (to?: T) => void; drafted: boolean } {
+export function useDraft<T extends object>(
+  key: string,
+  initial: T,
+): { value: T; set: (patch: Partial<T>) => void; clear: (to?: T) => void; drafted: boolean } {
   const name = `gearsense.draft.${key}`;
   const read = useCallback((): T | undefined => {
     try {

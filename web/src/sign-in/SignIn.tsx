@@ -18,7 +18,9 @@ export function SignIn() {
     setBusy(true);
     setError(undefined);
     try {
-      const session = await call("signIn", { body: { signIn: String(form.get("signIn")), password: String(form.get("password")) } });
+      const session = await call("signIn", {
+        body: { signIn: String(form.get("signIn")), password: String(form.get("password")) },
+      });
       client.clear();
       client.setQueryData(keys.session, session);
       const next = search.get("next");
@@ -33,7 +35,10 @@ export function SignIn() {
 
   return (
     <main className="grid min-h-full place-items-center p-6">
-      <form onSubmit={(e) => void submit(e)} className="flex w-[400px] max-w-full flex-col gap-4 border-t-8 border-slate bg-panel p-7">
+      <form
+        onSubmit={(e) => void submit(e)}
+        className="flex w-[400px] max-w-full flex-col gap-4 border-t-8 border-slate bg-panel p-7"
+      >
         <div>
           <h1 className="text-4xl">Gearsense</h1>
           <p className="text-quiet">From the complaint to a proved repair, for transmission technicians.</p>
@@ -43,8 +48,23 @@ export function SignIn() {
             {error.message}
           </Notice>
         )}
-        <TextField label="Sign-in name" name="signIn" autoComplete="username" autoCapitalize="none" required autoFocus error={error?.fields.signIn} />
-        <TextField label="Password" name="password" type="password" autoComplete="current-password" required error={error?.fields.password} />
+        <TextField
+          label="Sign-in name"
+          name="signIn"
+          autoComplete="username"
+          autoCapitalize="none"
+          required
+          autoFocus
+          error={error?.fields.signIn}
+        />
+        <TextField
+          label="Password"
+          name="password"
+          type="password"
+          autoComplete="current-password"
+          required
+          error={error?.fields.password}
+        />
         <Button tone="primary" type="submit" disabled={busy}>
           {busy ? "Signing in …" : "Sign in"}
         </Button>

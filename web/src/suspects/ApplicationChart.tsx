@@ -19,14 +19,35 @@ function Shape({ kind }: { kind: ElementKind }) {
   );
 }
 
-const WORDS: Record<ElementKind, string> = { clutch: "clutch", "dual-clutch": "clutch", brake: "brake", band: "band", "one-way-clutch": "one-way clutch", fork: "fork" };
+const WORDS: Record<ElementKind, string> = {
+  clutch: "clutch",
+  "dual-clutch": "clutch",
+  brake: "brake",
+  band: "band",
+  "one-way-clutch": "one-way clutch",
+  fork: "fork",
+};
 
 /** Gears down, elements across: good and bad gears visibly clear or accuse columns. */
 export function ApplicationChart({ unit, chart }: { unit: Unit; chart: SuspectsView["chart"] }) {
   const { outcomes, reading } = chart;
   const suspected = new Set(reading.explanations.flat());
-  const tint = (id: string) => (suspected.has(id) ? "bg-action-wash" : reading.cleared.includes(id) ? "bg-clear-wash" : reading.accused.includes(id) ? "bg-caution-wash" : "");
-  const word = (id: string) => (suspected.has(id) ? "suspect" : reading.cleared.includes(id) ? "cleared" : reading.accused.includes(id) ? "accused" : "open");
+  const tint = (id: string) =>
+    suspected.has(id)
+      ? "bg-action-wash"
+      : reading.cleared.includes(id)
+        ? "bg-clear-wash"
+        : reading.accused.includes(id)
+          ? "bg-caution-wash"
+          : "";
+  const word = (id: string) =>
+    suspected.has(id)
+      ? "suspect"
+      : reading.cleared.includes(id)
+        ? "cleared"
+        : reading.accused.includes(id)
+          ? "accused"
+          : "open";
   const kinds = [...new Set(unit.elements.map((e) => e.kind))];
   return (
     <div className="border border-rule bg-panel p-3">
@@ -49,11 +70,20 @@ export function ApplicationChart({ unit, chart }: { unit: Unit; chart: SuspectsV
             return (
               <tr key={g.name}>
                 <th className="border-t border-rule py-[5px] text-left">
-                  <span className={clsx("flex items-center gap-2 text-lg", outcome === "good" && "text-clear", outcome === "bad" && "text-stop", outcome === "not-exercised" && "text-quiet")}>
+                  <span
+                    className={clsx(
+                      "flex items-center gap-2 text-lg",
+                      outcome === "good" && "text-clear",
+                      outcome === "bad" && "text-stop",
+                      outcome === "not-exercised" && "text-quiet",
+                    )}
+                  >
                     <span className="w-3">{g.name}</span>
                     {outcome === "good" && <Check aria-label="holds" className="size-5" strokeWidth={3} />}
                     {outcome === "bad" && <X aria-label="fails" className="size-5" strokeWidth={3} />}
-                    {outcome === "not-exercised" && <CircleDashed aria-label="not driven hard enough" className="size-5" />}
+                    {outcome === "not-exercised" && (
+                      <CircleDashed aria-label="not driven hard enough" className="size-5" />
+                    )}
                   </span>
                 </th>
                 {unit.elements.map((e) => (

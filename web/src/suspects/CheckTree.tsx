@@ -17,7 +17,16 @@ export function CheckTree({ next, money }: { next: NextCheck; money: (n: number)
       <svg aria-hidden="true" viewBox="0 0 28 100" preserveAspectRatio="none" className="h-full w-full text-field">
         {branches.map((b, i) => {
           const y = ((i + 0.5) / branches.length) * 100;
-          return <path key={b.outcome} d={`M0 50 C14 50 14 ${y} 28 ${y}`} fill="none" stroke="currentColor" strokeWidth={1 + 4 * b.probability} vectorEffect="non-scaling-stroke" />;
+          return (
+            <path
+              key={b.outcome}
+              d={`M0 50 C14 50 14 ${y} 28 ${y}`}
+              fill="none"
+              stroke="currentColor"
+              strokeWidth={1 + 4 * b.probability}
+              vectorEffect="non-scaling-stroke"
+            />
+          );
         })}
       </svg>
       <ul className="flex flex-col justify-around gap-2">

@@ -27,7 +27,11 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
     }
     const spent = Number(minutes);
     try {
-      await add.mutateAsync({ kind: "check", body: checkEntry(check, outcome, minutes.trim() !== "" && Number.isFinite(spent) ? spent : null, note), baseSeq: standing?.seq ?? 0 });
+      await add.mutateAsync({
+        kind: "check",
+        body: checkEntry(check, outcome, minutes.trim() !== "" && Number.isFinite(spent) ? spent : null, note),
+        baseSeq: standing?.seq ?? 0,
+      });
       toast("Result stored; the odds have moved.");
       onClose();
     } catch (error) {
@@ -35,7 +39,13 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
     }
   };
   return (
-    <Modal open onClose={onClose} title={check.title} description={`About ${check.minutes} min, ${check.intrusiveness}.`} wide>
+    <Modal
+      open
+      onClose={onClose}
+      title={check.title}
+      description={`About ${check.minutes} min, ${check.intrusiveness}.`}
+      wide
+    >
       <form
         className="flex flex-col gap-4"
         onSubmit={(e) => {
@@ -50,9 +60,20 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
             {add.error.message}
           </Notice>
         )}
-        <Choice label="Result" value={outcome} options={check.outcomes.map((o) => ({ value: o.id, label: o.label }))} onChange={setOutcome} error={missing && !outcome ? "Choose what the check showed." : undefined} />
+        <Choice
+          label="Result"
+          value={outcome}
+          options={check.outcomes.map((o) => ({ value: o.id, label: o.label }))}
+          onChange={setOutcome}
+          error={missing && !outcome ? "Choose what the check showed." : undefined}
+        />
         <div className="grid gap-3 sm:grid-cols-[120px_1fr]">
-          <TextField label="Minutes spent" inputMode="numeric" value={minutes} onChange={(e) => setMinutes(e.target.value)} />
+          <TextField
+            label="Minutes spent"
+            inputMode="numeric"
+            value={minutes}
+            onChange={(e) => setMinutes(e.target.value)}
+          />
           <TextField label="Note or reading" value={note} onChange={(e) => setNote(e.target.value)} />
         </div>
         <div className="flex justify-end gap-2">

@@ -41,7 +41,9 @@ export default function SuspectsStop() {
   const next = levelFirst ?? data.advice.checks[0];
   const repair = data.advice.options[0];
   const actNow = data.advice.act === "repair" && !levelFirst;
-  const worthwhile = repair ? data.advice.checks.filter((c) => c !== next && c.expectedCost < repair.expectedCost).slice(0, 5) : [];
+  const worthwhile = repair
+    ? data.advice.checks.filter((c) => c !== next && c.expectedCost < repair.expectedCost).slice(0, 5)
+    : [];
   const others = data.advice.checks.filter((c) => c !== next && !worthwhile.includes(c));
   return (
     <>
@@ -66,16 +68,32 @@ export default function SuspectsStop() {
       </Heading>
       <div className="flex flex-col gap-4">
         {!data.levelKnown && (
-          <Notice tone="caution" title="The fluid level is not recorded" actions={<Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>Record the level</Link>}>
+          <Notice
+            tone="caution"
+            title="The fluid level is not recorded"
+            actions={
+              <Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>
+                Record the level
+              </Link>
+            }
+          >
             Whole units have been changed for a low level. It comes before every other check.
           </Notice>
         )}
-        {state.analyses.length === 0 && <Notice tone="plain">No log has been analysed: these odds rest on the complaint and the first look alone.</Notice>}
+        {state.analyses.length === 0 && (
+          <Notice tone="plain">
+            No log has been analysed: these odds rest on the complaint and the first look alone.
+          </Notice>
+        )}
         <div className="grid gap-4 xl:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <ApplicationChart unit={job.unit} chart={data.chart} />
           <section aria-label="Next step" className="flex flex-col gap-3 border border-rule p-3">
             <h2 className="text-xl">
-              {levelFirst ? "First of all" : actNow ? "Enough is known: act" : "Next check, by expected cost to a right repair"}
+              {levelFirst
+                ? "First of all"
+                : actNow
+                  ? "Enough is known: act"
+                  : "Next check, by expected cost to a right repair"}
             </h2>
             {actNow && repair ? (
               <>
@@ -102,13 +120,21 @@ export default function SuspectsStop() {
                   <CheckTree next={next} money={money} />
                   {!levelFirst && repair && (
                     <p className="text-quiet">
-                      Expected {money(next.expectedCost)} with this check; {money(repair.expectedCost)} when acting now ({repair.repair.title}).
+                      Expected {money(next.expectedCost)} with this check; {money(repair.expectedCost)} when acting now
+                      ({repair.repair.title}).
                     </p>
                   )}
                 </>
               )
             )}
-            {worthwhile.length > 0 && <CheckList title="Also worth making" list={worthwhile} money={money} onPick={mayEdit ? setRecording : undefined} />}
+            {worthwhile.length > 0 && (
+              <CheckList
+                title="Also worth making"
+                list={worthwhile}
+                money={money}
+                onPick={mayEdit ? setRecording : undefined}
+              />
+            )}
             <details>
               <summary className="label cursor-pointer">All other checks ({others.length})</summary>
               <CheckList title="" list={others} money={money} onPick={mayEdit ? setRecording : undefined} />
@@ -120,7 +146,9 @@ export default function SuspectsStop() {
             <Weights title={`Speaks for: ${top.title}`} list={top.speaksFor} tone="text-action" most={5} />
             <div>
               <Weights title="Speaks against it" list={top.speaksAgainst} tone="text-clear" most={5} />
-              {top.unexplained.length > 0 && <p className="mt-2">It leaves unexplained: {top.unexplained.join("; ")}.</p>}
+              {top.unexplained.length > 0 && (
+                <p className="mt-2">It leaves unexplained: {top.unexplained.join("; ")}.</p>
+              )}
             </div>
           </div>
         )}
@@ -146,7 +174,17 @@ export default function SuspectsStop() {
   );
 }
 
-function CheckList({ title, list, money, onPick }: { title: string; list: readonly NextCheck[]; money: (n: number) => string; onPick: ((c: NextCheck) => void) | undefined }) {
+function CheckList({
+  title,
+  list,
+  money,
+  onPick,
+}: {
+  title: string;
+  list: readonly NextCheck[];
+  money: (n: number) => string;
+  onPick: ((c: NextCheck) => void) | undefined;
+}) {
   return (
     <div>
       {title && <h3 className="text-[17px]">{title}</h3>}

@@ -5,14 +5,34 @@ export function chartSentence(unit: JobView["unit"], chart: SuspectsView["chart"
   const bad = Object.keys(chart.outcomes).filter((g) => chart.outcomes[g] === "bad");
   const good = Object.keys(chart.outcomes).filter((g) => chart.outcomes[g] === "good");
   const name = (id: string) => unit.elements.find((e) => e.id === id)?.name ?? id;
-  const list = (gears: readonly string[]) => (gears.length < 2 ? gears.join("") : `${gears.slice(0, -1).join(", ")} and ${gears.at(-1)}`);
-  if (Object.keys(chart.outcomes).length === 0) return { title: "No gear has been judged yet", detail: "Import a log of the drive: good gears clear elements, bad gears accuse them." };
-  if (bad.length === 0) return { title: "Every gear that was driven holds", detail: `${list(good) || "None"} held under load. The fault lies outside the friction elements, or was not reproduced.` };
+  const list = (gears: readonly string[]) =>
+    gears.length < 2 ? gears.join("") : `${gears.slice(0, -1).join(", ")} and ${gears.at(-1)}`;
+  if (Object.keys(chart.outcomes).length === 0)
+    return {
+      title: "No gear has been judged yet",
+      detail: "Import a log of the drive: good gears clear elements, bad gears accuse them.",
+    };
+  if (bad.length === 0)
+    return {
+      title: "Every gear that was driven holds",
+      detail: `${list(good) || "None"} held under load. The fault lies outside the friction elements, or was not reproduced.`,
+    };
   const [first] = chart.reading.explanations;
-  if (!first) return { title: "No one or two elements explain the gears that fail", detail: `${list(bad)} fail and ${list(good) || "none"} hold: look upstream, at pressure, fluid and supply.` };
+  if (!first)
+    return {
+      title: "No one or two elements explain the gears that fail",
+      detail: `${list(bad)} fail and ${list(good) || "none"} hold: look upstream, at pressure, fluid and supply.`,
+    };
   if (chart.reading.explanations.length > 1) {
-    return { title: `${chart.reading.explanations.length} explanations fit the gears`, detail: `${list(bad)} fail; ${chart.reading.explanations.map((e) => e.map(name).join(" with ")).join(", or ")}.` };
+    return {
+      title: `${chart.reading.explanations.length} explanations fit the gears`,
+      detail: `${list(bad)} fail; ${chart.reading.explanations.map((e) => e.map(name).join(" with ")).join(", or ")}.`,
+    };
   }
-  if (first.length > 1) return { title: "Two elements together explain the gears that fail", detail: first.map(name).join(" and ") };
-  return { title: "One part explains every gear that fails and every gear that holds", detail: `${name(first[0] as string)}: ${list(bad)} fail; ${list(good) || "no gear"} ${good.length === 1 ? "holds" : "hold"} under the same load without it.` };
+  if (first.length > 1)
+    return { title: "Two elements together explain the gears that fail", detail: first.map(name).join(" and ") };
+  return {
+    title: "One part explains every gear that fails and every gear that holds",
+    detail: `${name(first[0] as string)}: ${list(bad)} fail; ${list(good) || "no gear"} ${good.length === 1 ? "holds" : "hold"} under the same load without it.`,
+  };
 }

@@ -1,5 +1,6 @@
 import type { EntryBodies } from "@gearsense/core/job";
 import { Plus, Trash2 } from "lucide-react";
+import { Link } from "react-router";
 import { useSuspects } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
@@ -7,7 +8,6 @@ import { useEntryForm } from "../job/useEntryForm.ts";
 import { Cautions } from "../shared/Caution.tsx";
 import { Button, EmptyState, Heading, Notice, TextArea, TextField } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
-import { Link } from "react-router";
 
 interface PartText {
   name: string;
@@ -32,9 +32,14 @@ export default function WorkStop() {
   const decision = state.decision;
   const repair = data?.advice.options.find((o) => o.repair.id === decision?.body.repairId)?.repair;
   const { value, set, errors } = form;
-  const setPart = (i: number, patch: Partial<PartText>) => set({ parts: value.parts.map((p, k) => (k === i ? { ...p, ...patch } : p)) });
+  const setPart = (i: number, patch: Partial<PartText>) =>
+    set({ parts: value.parts.map((p, k) => (k === i ? { ...p, ...patch } : p)) });
   const submit = () => {
-    const body: EntryBodies["work"] = { text: value.text, minutes: number(value.minutes), parts: value.parts.map((p) => ({ name: p.name, quantity: number(p.quantity), cost: number(p.cost) })) };
+    const body: EntryBodies["work"] = {
+      text: value.text,
+      minutes: number(value.minutes),
+      parts: value.parts.map((p) => ({ name: p.name, quantity: number(p.quantity), cost: number(p.cost) })),
+    };
     return form.submit(body);
   };
   return (
@@ -59,7 +64,15 @@ export default function WorkStop() {
       </Heading>
       <div className="flex flex-col gap-4">
         {!state.level && repair?.costly && (
-          <Notice tone="caution" title="The fluid level is not recorded" actions={<Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>Record the level</Link>}>
+          <Notice
+            tone="caution"
+            title="The fluid level is not recorded"
+            actions={
+              <Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>
+                Record the level
+              </Link>
+            }
+          >
             This repair is costly, and a low level explains many faults.
           </Notice>
         )}
@@ -77,7 +90,8 @@ export default function WorkStop() {
             <p>{w.body.text}</p>
             <p className="figures mt-1 text-quiet">
               {w.body.minutes} min · {w.author}
-              {w.body.parts.length > 0 && ` · ${w.body.parts.map((p) => `${p.quantity} × ${p.name} ${money(p.cost)}`).join(", ")}`}
+              {w.body.parts.length > 0 &&
+                ` · ${w.body.parts.map((p) => `${p.quantity} × ${p.name} ${money(p.cost)}`).join(", ")}`}
             </p>
           </article>
         ))}
@@ -85,16 +99,48 @@ export default function WorkStop() {
           <section aria-label="New work" className="flex flex-col gap-3 border border-rule bg-panel p-4">
             <FormStatus form={form} />
             <div className="grid gap-3 sm:grid-cols-[1fr_140px]">
-              <TextArea label="What was done and found" value={value.text} onChange={(e) => set({ text: e.target.value })} error={errors.text} />
-              <TextField label="Minutes" inputMode="numeric" value={value.minutes} onChange={(e) => set({ minutes: e.target.value })} error={errors.minutes} />
+              <TextArea
+                label="What was done and found"
+                value={value.text}
+                onChange={(e) => set({ text: e.target.value })}
+                error={errors.text}
+              />
+              <TextField
+                label="Minutes"
+                inputMode="numeric"
+                value={value.minutes}
+                onChange={(e) => set({ minutes: e.target.value })}
+                error={errors.minutes}
+              />
             </div>
             {value.parts.map((p, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: a part line has no identity but its place
               <div key={i} className="grid grid-cols-[1fr_90px_120px_auto] items-end gap-3">
-                <TextField label={`Part ${i + 1}`} value={p.name} onChange={(e) => setPart(i, { name: e.target.value })} error={errors[`parts.${i}.name`]} />
-                <TextField label="Quantity" inputMode="decimal" value={p.quantity} onChange={(e) => setPart(i, { quantity: e.target.value })} error={errors[`parts.${i}.quantity`] && "A number"} />
-                <TextField label="Each" inputMode="decimal" value={p.cost} onChange={(e) => setPart(i, { cost: e.target.value })} error={errors[`parts.${i}.cost`] && "A number"} />
-                <Button tone="quiet" onClick={() => set({ parts: value.parts.filter((_, k) => k !== i) })} aria-label={`Remove part ${i + 1}`}>
+                <TextField
+                  label={`Part ${i + 1}`}
+                  value={p.name}
+                  onChange={(e) => setPart(i, { name: e.target.value })}
+                  error={errors[`parts.${i}.name`]}
+                />
+                <TextField
+                  label="Quantity"
+                  inputMode="decimal"
+                  value={p.quantity}
+                  onChange={(e) => setPart(i, { quantity: e.target.value })}
+                  error={errors[`parts.${i}.quantity`] && "A number"}
+                />
+                <TextField
+                  label="Each"
+                  inputMode="decimal"
+                  value={p.cost}
+                  onChange={(e) => setPart(i, { cost: e.target.value })}
+                  error={errors[`parts.${i}.cost`] && "A number"}
+                />
+                <Button
+                  tone="quiet"
+                  onClick={() => set({ parts: value.parts.filter((_, k) => k !== i) })}
+                  aria-label={`Remove part ${i + 1}`}
+                >
                   <Trash2 aria-hidden="true" className="size-5" />
                 </Button>
               </div>

@@ -1,6 +1,15 @@
 import type { Finding } from "@gearsense/core/drive";
 import { ChevronLeft, ChevronRight, Maximize2, ZoomIn, ZoomOut } from "lucide-react";
-import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { useSettings } from "../../settings/settings.tsx";
 import { Button } from "../../shared/controls.tsx";
 import type { StripData } from "../worker/messages.ts";
@@ -19,8 +28,17 @@ export interface Mark {
 /** One mark for each finding, at its worst occurrence. */
 export function marksOf(findings: readonly Finding[]): Mark[] {
   return findings.map((f, i) => {
-    const worst = f.occurrences.reduce((a, b) => (Math.abs(b.value) > Math.abs(a.value) ? b : a), f.occurrences[0] ?? { startS: f.startS, endS: f.endS, value: 0 });
-    return { findingId: f.id, number: i + 1, title: f.title, startS: worst.startS, endS: f.kind === "limp" ? Math.min(worst.endS, worst.startS + 20) : worst.endS };
+    const worst = f.occurrences.reduce(
+      (a, b) => (Math.abs(b.value) > Math.abs(a.value) ? b : a),
+      f.occurrences[0] ?? { startS: f.startS, endS: f.endS, value: 0 },
+    );
+    return {
+      findingId: f.id,
+      number: i + 1,
+      title: f.title,
+      startS: worst.startS,
+      endS: f.kind === "limp" ? Math.min(worst.endS, worst.startS + 20) : worst.endS,
+    };
   });
 }
 
@@ -36,7 +54,9 @@ interface Props {
 
 /** Flags of the marks in sight, side by side where they would hide each other. */
 function placeFlags(marks: readonly Mark[], x: (t: number) => number, width: number): { mark: Mark; leftPx: number }[] {
-  const inSight = marks.map((mark) => ({ mark, leftPx: x((mark.startS + mark.endS) / 2) })).filter((f) => f.leftPx >= 0 && f.leftPx <= width);
+  const inSight = marks
+    .map((mark) => ({ mark, leftPx: x((mark.startS + mark.endS) / 2) }))
+    .filter((f) => f.leftPx >= 0 && f.leftPx <= width);
   inSight.sort((a, b) => a.leftPx - b.leftPx);
   let last = -Infinity;
   return inSight.map(({ mark, leftPx }) => {
@@ -60,14 +80,26 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
   const [cursorS, setCursorS] = useState<number | undefined>();
   const [box, setBox] = useState<{ from: number; to: number } | undefined>();
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new theme changes what the tokens resolve to
-  const palette = useMemo((): Palette => ({ panel: token("--panel"), ink: token("--ink"), quiet: token("--quiet"), rule: token("--rule"), action: token("--action"), wash: token("--action-wash") }), [theme]);
+  const palette = useMemo(
+    (): Palette => ({
+      panel: token("--panel"),
+      ink: token("--ink"),
+      quiet: token("--quiet"),
+      rule: token("--rule"),
+      action: token("--action"),
+      wash: token("--action-wash"),
+    }),
+    [theme],
+  );
   // biome-ignore lint/correctness/useExhaustiveDependencies: as above
   const strips = useMemo(() => makeStrips(data, system, token), [data, system, theme]);
 
   useLayoutEffect(() => {
     const node = frame.current;
     if (!node) return;
-    const observer = new ResizeObserver(([entry]) => entry && setWidth(Math.max(200, Math.floor(entry.contentRect.width))));
+    const observer = new ResizeObserver(
+      ([entry]) => entry && setWidth(Math.max(200, Math.floor(entry.contentRect.width))),
+    );
     observer.observe(node);
     return () => observer.disconnect();
   }, []);
@@ -93,16 +125,20 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
     }
   }, [selected, marks, durationS]);
 
-  const timeAt = useCallback((clientX: number) => {
-    const left = frame.current?.getBoundingClientRect().left ?? 0;
-    return view.startS + ((clientX - left) / width) * (view.endS - view.startS);
-  }, [view, width]);
+  const timeAt = useCallback(
+    (clientX: number) => {
+      const left = frame.current?.getBoundingClientRect().left ?? 0;
+      return view.startS + ((clientX - left) / width) * (view.endS - view.startS);
+    },
+    [view, width],
+  );
 
   const zoomRef = useRef((_e: WheelEvent) => {});
   zoomRef.current = (e) => {
     e.preventDefault();
     const span = view.endS - view.startS;
-    if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY)) setView(pan(view, ((e.deltaX || e.deltaY) / width) * span, durationS));
+    if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY))
+      setView(pan(view, ((e.deltaX || e.deltaY) / width) * span, durationS));
     else setView(zoom(view, Math.exp(Math.max(-120, Math.min(120, e.deltaY)) * 0.003), timeAt(e.clientX), durationS));
   };
   useEffect(() => {
@@ -146,18 +182,16 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
   };
   const onKeyDown = (e: KeyboardEvent) => {
     const span = view.endS - view.startS;
-    const actions: Record<string, () => void> = {
-      ArrowRight: () => (e.shiftKey ? setView(pan(view, span / 4, durationS)) : walk(1)),
-      ArrowLeft: () => (e.shiftKey ? setView(pan(view, -span / 4, durationS)) : walk(-1)),
-      "+": () => setView(zoom(view, 0.6, cursorS ?? (view.startS + view.endS) / 2, durationS)),
-      "=": () => setView(zoom(view, 0.6, cursorS ?? (view.startS + view.endS) / 2, durationS)),
-      "-": () => setView(zoom(view, 1 / 0.6, cursorS ?? (view.startS + view.endS) / 2, durationS)),
-      "0": () => setView(whole(durationS)),
-    };
-    const action = actions[e.key];
-    if (!action) return;
+    const at = cursorS ?? (view.startS + view.endS) / 2;
+    const by = e.key === "ArrowRight" ? 1 : -1;
+    if (e.key === "ArrowRight" || e.key === "ArrowLeft") {
+      if (e.shiftKey) setView(pan(view, (by * span) / 4, durationS));
+      else walk(by);
+    } else if (e.key === "+" || e.key === "=") setView(zoom(view, 0.6, at, durationS));
+    else if (e.key === "-") setView(zoom(view, 1 / 0.6, at, durationS));
+    else if (e.key === "0") setView(whole(durationS));
+    else return;
     e.preventDefault();
-    action();
   };
 
   const x = (t: number) => ((t - view.startS) / (view.endS - view.startS)) * width;
@@ -167,7 +201,9 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
   return (
     <section aria-label="Trace of the drive">
       <div className="mb-1.5 flex items-center justify-between gap-2">
-        <p className="text-sm text-quiet">Drag or wheel to zoom, drag the ribbon to pan; arrow keys walk the findings.</p>
+        <p className="text-sm text-quiet">
+          Drag or wheel to zoom, drag the ribbon to pan; arrow keys walk the findings.
+        </p>
         <div className="flex gap-1">
           <Button tone="quiet" className="px-2.5" onClick={() => walk(-1)} aria-label="Previous finding">
             <ChevronLeft aria-hidden="true" className="size-5" />
@@ -175,10 +211,20 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
           <Button tone="quiet" className="px-2.5" onClick={() => walk(1)} aria-label="Next finding">
             <ChevronRight aria-hidden="true" className="size-5" />
           </Button>
-          <Button tone="quiet" className="px-2.5" onClick={() => setView(zoom(view, 0.5, middle, durationS))} aria-label="Zoom in">
+          <Button
+            tone="quiet"
+            className="px-2.5"
+            onClick={() => setView(zoom(view, 0.5, middle, durationS))}
+            aria-label="Zoom in"
+          >
             <ZoomIn aria-hidden="true" className="size-5" />
           </Button>
-          <Button tone="quiet" className="px-2.5" onClick={() => setView(zoom(view, 2, middle, durationS))} aria-label="Zoom out">
+          <Button
+            tone="quiet"
+            className="px-2.5"
+            onClick={() => setView(zoom(view, 2, middle, durationS))}
+            aria-label="Zoom out"
+          >
             <ZoomOut aria-hidden="true" className="size-5" />
           </Button>
           <Button tone="quiet" className="px-2.5" onClick={() => setView(whole(durationS))} aria-label="Whole drive">
@@ -188,11 +234,10 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
       </div>
       <div className="flex">
         <div className="relative min-w-0 flex-1" style={{ height }}>
-          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the trace takes the arrow keys */}
-          {/* biome-ignore lint/a11y/noNoninteractiveElementInteractions: a picture that is zoomed and walked; every action is a button above as well */}
           <div
             ref={frame}
             role="img"
+            // biome-ignore lint/a11y/noNoninteractiveTabindex: the trace takes the arrow keys; every action is a button above as well
             tabIndex={0}
             aria-label={`Drive of ${Math.round(durationS)} seconds, ${marks.length} findings marked; shown from ${view.startS.toFixed(0)} to ${view.endS.toFixed(0)} seconds`}
             data-testid="trace"
@@ -207,8 +252,25 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
             onKeyDown={onKeyDown}
           >
             <canvas ref={canvas} style={{ width, height }} />
-            {cursorS !== undefined && <div aria-hidden="true" className="pointer-events-none absolute top-0 w-px bg-ink" style={{ left: x(cursorS), height: height - AXIS_PX }} />}
-            {box && <div aria-hidden="true" className="pointer-events-none absolute border border-action bg-action/15" style={{ left: Math.min(box.from, box.to), width: Math.abs(box.to - box.from), top: RIBBON_PX, height: height - RIBBON_PX - AXIS_PX }} />}
+            {cursorS !== undefined && (
+              <div
+                aria-hidden="true"
+                className="pointer-events-none absolute top-0 w-px bg-ink"
+                style={{ left: x(cursorS), height: height - AXIS_PX }}
+              />
+            )}
+            {box && (
+              <div
+                aria-hidden="true"
+                className="pointer-events-none absolute border border-action bg-action/15"
+                style={{
+                  left: Math.min(box.from, box.to),
+                  width: Math.abs(box.to - box.from),
+                  top: RIBBON_PX,
+                  height: height - RIBBON_PX - AXIS_PX,
+                }}
+              />
+            )}
           </div>
           {flags.map(({ mark: m, leftPx }) => (
             <button
@@ -231,11 +293,18 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
           {strips.map((s, i) => (
             <div key={s.label} className="absolute right-0 left-2" style={{ top: tops[i]?.top ?? 0 }}>
               {s.channels.map((c, k) => {
-                const v = cursorS === undefined ? Number.NaN : valueAt((s.lines[k] as (typeof s.lines)[number]).pyramid, cursorS, false);
+                const v =
+                  cursorS === undefined
+                    ? Number.NaN
+                    : valueAt((s.lines[k] as (typeof s.lines)[number]).pyramid, cursorS, false);
                 return (
                   <p key={c.id} className="figures flex items-center justify-between gap-2 text-[15px] leading-5">
                     <span className="flex min-w-0 items-center gap-1 text-quiet">
-                      <span aria-hidden="true" className="inline-block h-0.5 w-3 shrink-0" style={{ background: `var(${c.colour})` }} />
+                      <span
+                        aria-hidden="true"
+                        className="inline-block h-0.5 w-3 shrink-0"
+                        style={{ background: `var(${c.colour})` }}
+                      />
                       <span className="truncate">{c.label.replace(/ (shaft )?speed$/, "")}</span>
                     </span>
                     <span className="text-lg">{Number.isNaN(v) ? "–" : Math.round(s.toShown(v))}</span>

@@ -97,7 +97,9 @@ export class TracePainter {
     c.clearRect(0, 0, width, height);
     const x = (t: number) => ((t - view.startS) / (view.endS - view.startS)) * width;
     this.ribbon(width, x, view, ribbon, palette);
-    stripTops(strips, height).forEach(({ top, size }, i) => this.strip(strips[i] as Strip, top, size, width, view, x, palette));
+    stripTops(strips, height).forEach(({ top, size }, i) => {
+      this.strip(strips[i] as Strip, top, size, width, view, x, palette);
+    });
     this.axis(height, width, view, x, palette);
   }
 
@@ -144,7 +146,15 @@ export class TracePainter {
     }
   }
 
-  private strip(s: Strip, top: number, height: number, width: number, view: View, x: (t: number) => number, p: Palette): void {
+  private strip(
+    s: Strip,
+    top: number,
+    height: number,
+    width: number,
+    view: View,
+    x: (t: number) => number,
+    p: Palette,
+  ): void {
     const { context: c } = this;
     c.fillStyle = p.panel;
     c.fillRect(0, top, width, height);

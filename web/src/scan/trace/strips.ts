@@ -29,7 +29,11 @@ export interface NamedStrip extends Strip {
   readonly quantity: Quantity;
 }
 
-export function makeStrips(data: readonly StripData[], system: UnitSystem, colour: (token: string) => string): NamedStrip[] {
+export function makeStrips(
+  data: readonly StripData[],
+  system: UnitSystem,
+  colour: (token: string) => string,
+): NamedStrip[] {
   const byId = new Map(data.map((d) => [d.id, d]));
   const dual = byId.has("k1_rpm") || byId.has("k2_rpm");
   const out: NamedStrip[] = [];
@@ -43,15 +47,24 @@ export function makeStrips(data: readonly StripData[], system: UnitSystem, colou
     const high = Math.max(...present.map((d) => d.pyramid.high));
     const room = Math.max(1, (high - low) * 0.06);
     out.push({
-      label: present.length === 1 && g.channels.length > 1 ? (channelSpec(present[0]?.id ?? "")?.label ?? g.label) : g.label,
+      label:
+        present.length === 1 && g.channels.length > 1 ? (channelSpec(present[0]?.id ?? "")?.label ?? g.label) : g.label,
       unit: unitLabel(quantity, system),
       quantity,
       weight: present.length > 1 && quantity === "speed-rpm" ? 1.7 : 1,
       low: g.fromZero ? 0 : low - room,
       high: high + room,
       toShown: (v) => toDisplay(v, quantity, system),
-      channels: present.map((d, i) => ({ id: d.id, label: channelSpec(d.id)?.label ?? d.id, colour: COLOURS[i] as string })),
-      lines: present.map((d, i) => ({ pyramid: d.pyramid, colour: colour(COLOURS[i] as string), step: channelSpec(d.id)?.discrete ?? false })),
+      channels: present.map((d, i) => ({
+        id: d.id,
+        label: channelSpec(d.id)?.label ?? d.id,
+        colour: COLOURS[i] as string,
+      })),
+      lines: present.map((d, i) => ({
+        pyramid: d.pyramid,
+        colour: colour(COLOURS[i] as string),
+        step: channelSpec(d.id)?.discrete ?? false,
+      })),
     });
   }
   return out;

@@ -22,9 +22,11 @@ export function zoom(view: View, factor: number, aroundS: number, durationS: num
   return clamp(aroundS - share * next, next, durationS);
 }
 
-export const pan = (view: View, byS: number, durationS: number): View => clamp(view.startS + byS, view.endS - view.startS, durationS);
+export const pan = (view: View, byS: number, durationS: number): View =>
+  clamp(view.startS + byS, view.endS - view.startS, durationS);
 
-export const show = (startS: number, endS: number, durationS: number): View => clamp(Math.min(startS, endS), Math.abs(endS - startS), durationS);
+export const show = (startS: number, endS: number, durationS: number): View =>
+  clamp(Math.min(startS, endS), Math.abs(endS - startS), durationS);
 
 /** A span with room around it, for walking from finding to finding. */
 export function around(startS: number, endS: number, durationS: number): View {

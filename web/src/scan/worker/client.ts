@@ -37,7 +37,9 @@ export class LogClient {
   }
 
   open(bytes: Uint8Array, onProgress: (share: number) => void): Promise<Opened> {
-    return this.run(this.remote.open(Comlink.transfer(bytes, [bytes.buffer as ArrayBuffer]), Comlink.proxy(onProgress)));
+    return this.run(
+      this.remote.open(Comlink.transfer(bytes, [bytes.buffer as ArrayBuffer]), Comlink.proxy(onProgress)),
+    );
   }
 
   report(mapping: readonly ColumnMapping[]): Promise<ImportReport> {

@@ -1,5 +1,15 @@
 import { slipChannel } from "@gearsense/core/drive";
-import { buildPyramid, buildRecording, type ColumnMapping, decodeLog, InputError, proposeMapping, readTable, sniffDialect, type Table } from "@gearsense/core/log";
+import {
+  buildPyramid,
+  buildRecording,
+  type ColumnMapping,
+  decodeLog,
+  InputError,
+  proposeMapping,
+  readTable,
+  sniffDialect,
+  type Table,
+} from "@gearsense/core/log";
 import * as Comlink from "comlink";
 import type { Answer, LogWorker, StripData } from "./messages.ts";
 
@@ -43,7 +53,12 @@ const worker: LogWorker = {
       const engine = recording.channels.get("engine_rpm");
       const turbine = recording.channels.get("turbine_rpm");
       if (engine && turbine && engine.timeS === turbine.timeS && !recording.channels.has("tcc_slip_rpm")) {
-        add("tcc_slip_rpm", engine.rateHz, engine.timeS, engine.values.map((v, i) => v - (turbine.values[i] as number)));
+        add(
+          "tcc_slip_rpm",
+          engine.rateHz,
+          engine.timeS,
+          engine.values.map((v, i) => v - (turbine.values[i] as number)),
+        );
       }
       const slip = slipChannel(recording, unit);
       add("gear_slip_rpm", slip.rateHz, slip.timeS, slip.slipRpm);

@@ -1,5 +1,5 @@
-import type { Unit } from "@gearsense/core/unit";
 import type { ColumnMapping, Dialect, ImportReport, MappingGuess, Pyramid } from "@gearsense/core/log";
+import type { Unit } from "@gearsense/core/unit";
 
 export interface Opened {
   readonly dialect: Dialect;
@@ -20,7 +20,9 @@ export interface Recorded {
 }
 
 /** A refusal of the log, passed as a value: errors lose their class between threads. */
-export type Answer<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly code: string; readonly message: string };
+export type Answer<T> =
+  | { readonly ok: true; readonly value: T }
+  | { readonly ok: false; readonly code: string; readonly message: string };
 
 export interface LogWorker {
   /** Decodes and reads the whole file. @param onProgress - share read, 0…1 */
