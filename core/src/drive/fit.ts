@@ -14,7 +14,8 @@ export interface RatioFit {
 const TOLERANCE = 0.02;
 const MIN_SAMPLES = 40;
 const POOR = 0.4;
-const GOOD = 0.75;
+/** A slipping unit agrees less than a sound one; another unit agrees hardly at all. */
+const GOOD = 0.5;
 
 /** How well the ratios of a unit fit the log. Only samples in a steady forward gear, below half load, are counted. */
 export function fitRatios(frame: Frame, unit: Unit): RatioFit {

@@ -34,14 +34,17 @@ export const NO_READING: ReadonlySet<string> = new Set([
   "invalid",
 ]);
 
-const looksLikeData = (cell: string) => {
-  const c = cell.trim();
-  return c === "" || NUMBER_POINT.test(c) || NUMBER_COMMA.test(c) || CLOCK.test(c) || NO_READING.has(c.toLowerCase());
-};
+const NUMBER_WITH_UNIT = /^\s*[-+]?\d+([.,]\d+)?\s*[a-zA-Z°º%/·.-]{1,8}\s*$/;
 
-/** Share of non-empty cells of a row that read like values. */
+const looksLikeData = (cell: string) =>
+  NUMBER_POINT.test(cell) || NUMBER_COMMA.test(cell) || CLOCK.test(cell) || NUMBER_WITH_UNIT.test(cell);
+
+/** A row of values may hold many words (gear, brake, range); a header holds hardly a number. */
+const DATA_SHARE = 1 / 3;
+
+/** Share of cells that read like values, cells that say nothing left aside. */
 function dataShare(row: readonly string[]): number {
-  const filled = row.filter((c) => c.trim() !== "");
+  const filled = row.filter((c) => c.trim() !== "" && !NO_READING.has(c.trim().toLowerCase()));
   if (filled.length === 0) return 0;
   return filled.filter(looksLikeData).length / filled.length;
 }
@@ -82,7 +85,10 @@ export function sniffDialect(text: string): Dialect {
   const { rows, width, delimiter } = best;
   const firstData = rows.findIndex(
     (row, i) =>
-      row.length >= width - 1 && dataShare(row) > 0.5 && i > 0 && rows.slice(i, i + 3).some((r) => dataShare(r) > 0.5),
+      row.length >= width - 1 &&
+      dataShare(row) >= DATA_SHARE &&
+      i > 0 &&
+      rows.slice(i, i + 3).some((r) => dataShare(r) >= DATA_SHARE),
   );
   if (firstData < 0) {
     throw new InputError(

@@ -88,8 +88,13 @@ export class SuspectModel {
     const other = table.otherwise[outcome];
     if (other === undefined) throw new Error(`unknown outcome "${outcome}"`);
     if (fault.classId === UNKNOWN_ID) {
-      const best = Math.max(other, ...table.rows.map((r) => r.p[outcome] ?? 0));
-      return { p: best ** LEAK_SHARE * other ** (1 - LEAK_SHARE), why: undefined };
+      const weight = (o: string) => {
+        const usual = table.otherwise[o] as number;
+        const best = Math.max(usual, ...table.rows.map((r) => r.p[o] ?? 0));
+        return best ** LEAK_SHARE * usual ** (1 - LEAK_SHARE);
+      };
+      const total = Object.keys(table.otherwise).reduce((sum, o) => sum + weight(o), 0);
+      return { p: weight(outcome) / total, why: undefined };
     }
     const row = table.rows.find(
       (r) => r.faults.includes(fault.classId) && relationHolds(this.unit, r.relation, fault.component, subject),

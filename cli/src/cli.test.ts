@@ -1,0 +1,89 @@
+// Guards: the command line: exit codes, one clear line on bad input, and the documented structure.
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { AnalysisFile, ImportReportSchema } from "@gearsense/contract";
+import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
+import { run } from "./main.ts";
+
+let folder: string;
+const path = (name: string) => join(folder, name);
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), "gearsense-cli-"));
+  expect(call("simulate", "--out", path("slip.csv"), "--seconds", "300", "--rate", "10").code).toBe(0);
+});
+afterAll(() => rmSync(folder, { recursive: true }));
+
+function call(...argv: string[]): { code: number; out: string; err: string[] } {
+  let out = "";
+  const err: string[] = [];
+  const code = run(
+    argv,
+    (l) => (out += `${l}\n`),
+    (l) => err.push(l),
+  );
+  return { code, out, err };
+}
+
+describe("analyze", () => {
+  it("prints findings for a person", () => {
+    const { code, out } = call("analyze", path("slip.csv"), "--unit", "brae-p6");
+    expect(code).toBe(0);
+    expect(out).toMatch(/Slip in gear 5 \[fault, high\]/);
+    expect(out).toMatch(/limit 45\u00a0rpm \(unit file\)/);
+  });
+  it("prints the documented structure, which keeps to its schema", () => {
+    const { code, out } = call("analyze", path("slip.csv"), "--unit", "brae-p6", "--json");
+    expect(code).toBe(0);
+    const data = JSON.parse(out);
+    expect(data).toMatchObject({ format: "gearsense-analyze", version: 1, file: path("slip.csv") });
+    expect(AnalysisFile.parse(data.analysis)).toEqual(data.analysis);
+    expect(ImportReportSchema.parse(data.importReport)).toEqual(data.importReport);
+    const documented = readFileSync(new URL("../../docs/formats.md", import.meta.url), "utf8");
+    for (const key of [...Object.keys(data), ...Object.keys(data.analysis)]) expect(documented).toContain(`\`${key}\``);
+  });
+  it("takes a unit file by its path", () => {
+    const file = new URL("../../library/units/brae-p6.unit.json", import.meta.url).pathname;
+    expect(call("analyze", path("slip.csv"), "--unit", file).code).toBe(0);
+  });
+  it.each([
+    ["no such log", () => ["analyze", path("none.csv"), "--unit", "brae-p6"], /cannot be read/],
+    ["no unit", () => ["analyze", path("slip.csv")], /Name the unit/],
+    ["an unknown unit", () => ["analyze", path("slip.csv"), "--unit", "zz"], /no unit "zz".*brae-p6, corran-w7/],
+    ["an unknown flag", () => ["analyze", path("slip.csv"), "--fast"], /--fast/],
+    ["the wrong unit", () => ["analyze", path("slip.csv"), "--unit", "corran-w7"], /fit Brae P6/],
+    [
+      "an empty log",
+      () => {
+        writeFileSync(path("empty.csv"), "");
+        return ["analyze", path("empty.csv"), "--unit", "brae-p6"];
+      },
+      /0 bytes/,
+    ],
+    [
+      "a broken unit file",
+      () => {
+        writeFileSync(path("u.json"), "{}");
+        return ["analyze", path("slip.csv"), "--unit", path("u.json")];
+      },
+      /u\.json: format/,
+    ],
+    ["an unknown command", () => ["dance"], /gearsense analyze/],
+  ])("%s: exit code 2 and a clear word", (_name, argv, words) => {
+    const { code, out, err } = call(...argv());
+    expect(code).toBe(2);
+    expect(out).toBe("");
+    expect(err).toHaveLength(1);
+    expect(err[0]).toMatch(words);
+  });
+});
+
+it.each([
+  [["--fault", "gremlins"], /no fault "gremlins"/],
+  [["--profile", "moon"], /no profile "moon"/],
+  [["--seconds", "soon"], /--seconds needs a number/],
+])("simulate refuses %j", (flags, words) => {
+  const { code, err } = call("simulate", "--out", path("x.csv"), ...flags);
+  expect(code).toBe(2);
+  expect(err[0]).toMatch(words);
+});

@@ -1,0 +1,58 @@
+// Guards: the shipped data keeps to the formats, and the schemas refuse what is not.
+import { readdirSync, readFileSync } from "node:fs";
+import { checkKnowledge } from "@gearsense/core/suspect";
+import { checkUnit } from "@gearsense/core/unit";
+import { describe, expect, it } from "@jest/globals";
+import { API, NewEntry, openApiDocument, parseKnowledge, UnitFile } from "./index.ts";
+
+const LIBRARY = new URL("../../library/", import.meta.url);
+const json = (path: string) => JSON.parse(readFileSync(new URL(path, LIBRARY), "utf8"));
+const units = readdirSync(new URL("units/", LIBRARY));
+
+it.each(units)("%s keeps to the schema and is consistent", (file) => {
+  expect(checkUnit(UnitFile.parse(json(`units/${file}`)))).toEqual([]);
+});
+
+it("a unit file with a fault is refused with its path", () => {
+  const unit = json("units/brae-p6.unit.json");
+  unit.gears[2].ratio = "fast";
+  const result = UnitFile.safeParse(unit);
+  expect(result.error?.issues[0]?.path).toEqual(["gears", 2, "ratio"]);
+});
+
+it("the knowledge keeps to its schemas and is sound", () => {
+  const knowledge = parseKnowledge({
+    faults: json("knowledge/faults.json"),
+    evidence: json("knowledge/evidence.json"),
+    checks: json("knowledge/checks.json"),
+    repairs: json("knowledge/repairs.json"),
+    cautions: json("knowledge/cautions.json"),
+  });
+  expect(checkKnowledge(knowledge)).toEqual([]);
+});
+
+describe("the API description", () => {
+  it("refers to schemas that it holds", () => {
+    const document = openApiDocument() as { components: { schemas: Record<string, unknown> } };
+    const references = [...JSON.stringify(document).matchAll(/#\/components\/schemas\/(\w+)/g)].map(
+      (m) => m[1] as string,
+    );
+    expect(references.length).toBeGreaterThan(Object.keys(API).length);
+    for (const r of new Set(references)) expect(document.components.schemas).toHaveProperty(r);
+  });
+  it("gives every route that changes something a role", () => {
+    for (const [name, r] of Object.entries(API))
+      if (r.method !== "get" && name !== "signIn" && name !== "signOut")
+        expect(["technician", "owner"]).toContain(r.role);
+  });
+});
+
+it("codes are upper-cased, and trimmed text counts as empty", () => {
+  const code = NewEntry.parse({
+    kind: "code",
+    body: { code: " p0730 ", text: "", module: "", triage: "unclear", reason: "" },
+    baseSeq: 0,
+  });
+  expect(code.body).toMatchObject({ code: "P0730" });
+  expect(NewEntry.safeParse({ kind: "note", body: { text: "   " }, baseSeq: 0 }).success).toBe(false);
+});

@@ -1,0 +1,128 @@
+// Guards: the fold of the append-only timeline: newest of a slot counts, retractions undo, order of reading is no matter.
+import { describe, expect, it } from "@jest/globals";
+import fc from "fast-check";
+import {
+  currentInSlot,
+  type Entry,
+  type EntryBodies,
+  type EntryKind,
+  foldJob,
+  slotOf,
+  supersededIds,
+} from "./index.ts";
+
+const id = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, "0")}`;
+const entry = <K extends EntryKind>(seq: number, kind: K, body: EntryBodies[K]): Entry =>
+  ({
+    id: id(seq),
+    seq,
+    at: "2026-11-25T10:00:00.000Z",
+    author: "A",
+    source: "typed",
+    kind,
+    slot: slotOf(kind, body, id(seq)),
+    body,
+  }) as Entry;
+const intake = (seq: number) =>
+  entry(seq, "intake", { complaint: "it slips", symptoms: [], doneAlready: "", recentEvents: "" });
+const level = (seq: number, state: EntryBodies["level"]["state"]) =>
+  entry(seq, "level", { state, method: "plug", fluidC: 40, litresFromFull: null, engineRunning: true, note: "" });
+const retract = (seq: number, target: number) => entry(seq, "retraction", { entryId: id(target), reason: "" });
+const log = (seq: number, logId: string, role: "before" | "after") =>
+  entry(seq, "log", { logId, fileName: "a.csv", bytes: 1, sha256: "", role });
+const analysis = (seq: number, logId: string) => entry(seq, "analysis", { logId, findings: 1, headline: "" });
+const check = (seq: number) =>
+  entry(seq, "check", {
+    checkId: "pan",
+    component: "unit",
+    title: "Pan",
+    outcome: "clean",
+    outcomeLabel: "Clean",
+    abnormal: false,
+    minutes: 1,
+    note: "",
+  });
+const decision = (seq: number) =>
+  entry(seq, "decision", {
+    repairId: "fluid",
+    title: "Fluid",
+    reason: "r",
+    expectedCost: 1,
+    cures: 1,
+    modelVersion: 1,
+    odds: [],
+    levelKnown: true,
+  });
+const work = (seq: number) => entry(seq, "work", { text: "done", minutes: 30, parts: [] });
+const proof = (seq: number) => entry(seq, "proof", { beforeLogId: "a", afterLogId: "b", sentence: "gone", note: "" });
+const handover = (seq: number) => entry(seq, "handover", { remarks: "", followUps: [] });
+
+describe("slots", () => {
+  it("the newest entry of a slot counts, the earlier is replaced", () => {
+    const list = [level(1, "low"), level(2, "ok")];
+    expect(foldJob(list).level?.body.state).toBe("ok");
+    expect([...supersededIds(list).replaced]).toEqual([id(1)]);
+  });
+  it("a retraction brings the earlier version back, and may itself be taken back", () => {
+    const list = [level(1, "low"), level(2, "ok"), retract(3, 2)];
+    expect(currentInSlot(list, "level")?.seq).toBe(1);
+    expect(foldJob([...list, retract(4, 3)]).level?.body.state).toBe("ok");
+  });
+  it("work piles up, codes stand one by one", () => {
+    const code = (seq: number, c: string) =>
+      entry(seq, "code", { code: c, text: "", module: "", triage: "unclear", reason: "" });
+    const state = foldJob([work(1), work(2), code(3, "P0730"), code(4, "P0722"), code(5, "P0730")]);
+    expect(state.work).toHaveLength(2);
+    expect(state.codes.map((c) => c.seq)).toEqual([4, 5]);
+  });
+  it("an analysis goes with its log", () => {
+    const state = foldJob([log(1, "a", "before"), analysis(2, "a"), retract(3, 1)]);
+    expect(state.logs).toEqual([]);
+    expect(state.analyses).toEqual([]);
+  });
+});
+
+it.each([
+  ["first-look", [intake(1)]],
+  ["scan", [intake(1), level(2, "ok")]],
+  ["scan", [intake(1), level(2, "ok"), log(3, "a", "before")]],
+  ["suspects", [intake(1), level(2, "ok"), log(3, "a", "before"), analysis(4, "a")]],
+  ["decide", [intake(1), level(2, "ok"), log(3, "a", "before"), analysis(4, "a"), check(5)]],
+  ["work", [intake(1), decision(2)]],
+  ["proof", [intake(1), decision(2), work(3)]],
+  ["handover", [intake(1), decision(2), work(3), proof(4)]],
+  ["closed", [intake(1), decision(2), work(3), proof(4), handover(5)]],
+  ["handover", [intake(1), decision(2), work(3), proof(4), handover(5), retract(6, 5)]],
+] as const)("stage %s", (stage, list) => {
+  const state = foldJob(list);
+  expect(state.stage).toBe(stage);
+  expect(state.waitsFor.length).toBeGreaterThan(5);
+});
+
+it("the fold does not depend on the order in which entries are read", () => {
+  const list = [
+    intake(1),
+    level(2, "low"),
+    level(3, "ok"),
+    retract(4, 3),
+    decision(5),
+    work(6),
+    retract(7, 4),
+    handover(8),
+  ];
+  const whole = foldJob(list);
+  fc.assert(
+    fc.property(fc.shuffledSubarray(list, { minLength: list.length }), (shuffled) => {
+      expect(foldJob(shuffled)).toEqual(whole);
+    }),
+  );
+});
+
+it("every entry is current, replaced or retracted", () => {
+  const list = [level(1, "low"), level(2, "ok"), retract(3, 1), check(4), check(5)];
+  const { retracted, replaced } = supersededIds(list);
+  for (const e of list) {
+    const current = currentInSlot(list, e.slot)?.id === e.id;
+    expect([current, replaced.has(e.id), retracted.has(e.id)].filter(Boolean)).toHaveLength(1);
+  }
+});

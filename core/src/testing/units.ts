@@ -1,0 +1,27 @@
+import { readFileSync } from "node:fs";
+import type { Knowledge } from "../suspect/index.ts";
+import type { Unit } from "../unit/index.ts";
+
+const LIBRARY = new URL("../../../library/", import.meta.url);
+const json = (path: string) => JSON.parse(readFileSync(new URL(path, LIBRARY), "utf8"));
+
+/** A unit of the library, for tests. */
+export const libraryUnit = (id: string): Unit => json(`units/${id}.unit.json`) as Unit;
+
+/** The diagnostic knowledge of the library, for tests. */
+export function libraryKnowledge(): Knowledge {
+  const faults = json("knowledge/faults.json");
+  const repairs = json("knowledge/repairs.json");
+  const cautions = json("knowledge/cautions.json");
+  return {
+    version: faults.version,
+    faults: faults.classes,
+    unknown: faults.unknown,
+    evidence: json("knowledge/evidence.json").tables,
+    checks: json("knowledge/checks.json").checks,
+    repairs: repairs.repairs,
+    comebackCost: repairs.comebackCost,
+    cautions: cautions.cautions,
+    standingCaution: cautions.standing,
+  };
+}

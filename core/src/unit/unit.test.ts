@@ -1,0 +1,126 @@
+// Guards: the consistency checks of unit files, and reading the application chart for a fault.
+import { describe, expect, it } from "@jest/globals";
+import fc from "fast-check";
+import { libraryUnit } from "../testing/units.ts";
+import {
+  checkUnit,
+  elementsIn,
+  type GearOutcome,
+  gearCode,
+  gearName,
+  gearsUsing,
+  ratioTable,
+  readChart,
+  siblingsOnNets,
+  type Unit,
+} from "./index.ts";
+
+const planetary = libraryUnit("brae-p6");
+const dual = libraryUnit("corran-w7");
+
+describe("library units", () => {
+  it.each([planetary, dual])("$name is consistent", (unit) => {
+    expect(checkUnit(unit)).toEqual([]);
+  });
+
+  // the made-up tooth counts behind the ratios: simple set 35/73 feeding a compound set with suns 30 and 37, ring 83
+  it.each([
+    ["1", ((73 + 35) / 73) * (83 / 30)],
+    ["3", (73 + 35) / 73],
+    ["6", 83 / (83 + 37)],
+  ])("gear %s of the planetary unit has the ratio of its tooth counts", (gear, ratio) => {
+    expect(planetary.gears.find((g) => g.name === gear)?.ratio).toBeCloseTo(ratio, 3);
+  });
+});
+
+describe("checkUnit names place and reason", () => {
+  const broken = (patch: (u: Unit) => object): string[] =>
+    checkUnit({ ...planetary, ...patch(planetary) } as Unit).map((p) => `${p.path}: ${p.reason}`);
+  it.each([
+    [
+      "an unknown element",
+      (u: Unit) => ({ application: { ...u.application, "2": [{ element: "XX" }] } }),
+      /application\.2: no element "XX"/,
+    ],
+    [
+      "two gears alike",
+      (u: Unit) => ({ application: { ...u.application, "2": u.application["1"] } }),
+      /applies the same elements as gear 1/,
+    ],
+    [
+      "solenoid states alike",
+      (u: Unit) => ({ solenoidChart: { ...u.solenoidChart, "2": u.solenoidChart["1"] } }),
+      /solenoidChart\.2: has the same states/,
+    ],
+    [
+      "ratios that rise",
+      (u: Unit) => ({ gears: u.gears.map((g) => (g.name === "2" ? { ...g, ratio: 5 } : g)) }),
+      /forward ratios fall/,
+    ],
+    [
+      "a positive reverse",
+      (u: Unit) => ({ gears: u.gears.map((g) => (g.name === "R" ? { ...g, ratio: 3 } : g)) }),
+      /reverse is negative/,
+    ],
+    ["a limp gear that is not there", (_u: Unit) => ({ limp: { gear: "9" } }), /limp\.gear: no gear "9"/],
+    [
+      "a net to nowhere",
+      (u: Unit) => ({ nets: [{ ...u.nets[0], connects: ["nothing"] }] }),
+      /nothing is called "nothing"/,
+    ],
+    ["a planetary unit without converter", (_u: Unit) => ({ converter: undefined }), /needs a converter/],
+    ["one id used twice", (u: Unit) => ({ sensors: [...u.sensors, u.sensors[0]] }), /is used twice/],
+  ])("%s", (_name, patch, message) => {
+    expect(broken(patch).join("\n")).toMatch(message);
+  });
+});
+
+describe("gear codes", () => {
+  it("come back to the same name", () => {
+    for (const name of ["1", "6", "10", "R"]) expect(gearName(gearCode(name))).toBe(name);
+    expect(gearCode("N")).toBe(0);
+    expect(gearCode("P")).toBe(0);
+  });
+  it("index the ratios, with NaN where there is no gear", () => {
+    const table = ratioTable(planetary);
+    expect(table[gearCode("4") + 1]).toBe(planetary.gears.find((g) => g.name === "4")?.ratio);
+    expect(table[gearCode("R") + 1]).toBeLessThan(0);
+    expect(table[1]).toBeNaN();
+  });
+});
+
+describe("readChart", () => {
+  it("finds the one element that covers all bad gears and no good one", () => {
+    const reading = readChart(planetary, { "1": "good", "2": "good", "3": "good", "4": "bad", "5": "bad", "6": "bad" });
+    expect(reading.explanations).toEqual([["HC"]]);
+    expect(reading.cleared).toEqual(["LC", "TC", "SB", "LB"]);
+  });
+  it("falls back to pairs, and to nothing when good gears clear all", () => {
+    expect(readChart(planetary, { "2": "bad", "5": "bad" }).explanations).toContainEqual(["TC", "SB"]);
+    expect(
+      readChart(planetary, { "1": "good", "2": "good", "3": "good", "4": "good", "5": "bad", "6": "good" })
+        .explanations,
+    ).toEqual([]);
+  });
+  it("never accuses an element that a good gear uses, and every explanation covers every bad gear", () => {
+    const outcome = fc.constantFrom<GearOutcome>("good", "bad", "not-exercised");
+    for (const unit of [planetary, dual]) {
+      const gears = unit.gears.map((g) => g.name);
+      fc.assert(
+        fc.property(fc.tuple(...gears.map(() => outcome)), (list) => {
+          const outcomes = Object.fromEntries(gears.map((g, i) => [g, list[i] as GearOutcome]));
+          const { explanations } = readChart(unit, outcomes);
+          for (const set of explanations) {
+            for (const e of set) for (const g of gearsUsing(unit, e)) expect(outcomes[g]).not.toBe("good");
+            for (const g of gears)
+              if (outcomes[g] === "bad") expect(elementsIn(unit, g).some((e) => set.includes(e))).toBe(true);
+          }
+        }),
+      );
+    }
+  });
+});
+
+it("siblings on nets are those that share a supply, not those with wires of their own", () => {
+  expect(siblingsOnNets(planetary, "sen_output")).toEqual([{ id: "sen_turbine", nets: ["net_8v"] }]);
+});

@@ -1,0 +1,171 @@
+import { randomUUID } from "node:crypto";
+import { proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
+import type { Unit } from "@gearsense/core/unit";
+import { PLAIN_STYLE, type ProfileName, type SimulatedFault, simulateDrive, writeLog } from "@gearsense/simulator";
+import type { Express } from "express";
+import type { Knex } from "knex";
+import { pino } from "pino";
+import request from "supertest";
+import { createAccountStore } from "../accounts/store.ts";
+import { createApp } from "../app.ts";
+import { connect, migrate } from "../db/connect.ts";
+import { loadLibrary } from "../library/load.ts";
+import { analyseBytes } from "../logs/analyse-bytes.ts";
+
+const PASSWORD = "a test password";
+
+function baseUrl(): URL {
+  const url = process.env.TEST_DATABASE_URL;
+  if (!url) throw new Error("TEST_DATABASE_URL is not set; run the tests by ./gearsense test");
+  return new URL(url);
+}
+
+/** A fresh database on the test cluster. */
+export async function freshDatabase(): Promise<{ url: string; db: Knex; drop: () => Promise<void> }> {
+  const admin = connect(baseUrl().href);
+  const name = `t_${randomUUID().replaceAll("-", "")}`;
+  await admin.raw(`create database ${name}`);
+  const url = baseUrl();
+  url.pathname = `/${name}`;
+  const db = connect(url.href);
+  return {
+    url: url.href,
+    db,
+    drop: async () => {
+      await db.destroy();
+      await admin.raw(`drop database ${name} with (force)`);
+      await admin.destroy();
+    },
+  };
+}
+
+export type Agent = ReturnType<typeof request.agent>;
+
+export interface Harness {
+  readonly app: Express;
+  readonly db: Knex;
+  readonly unit: Unit;
+  readonly signIn: (name: string) => Promise<Agent>;
+  readonly close: () => Promise<void>;
+}
+
+/** The application on a fresh database with two shops: marl (owner), iona (technician), fenn (viewer); odda elsewhere. */
+export async function startHarness(failuresAllowed = 50): Promise<Harness> {
+  const { url, db, drop } = await freshDatabase();
+  await migrate(db);
+  const accounts = createAccountStore(db);
+  const here = await accounts.createShop({ name: "Here", currency: "EUR", hourlyRate: 72 });
+  const there = await accounts.createShop({ name: "There", currency: "EUR", hourlyRate: 60 });
+  const make = (name: string, role: "owner" | "technician" | "viewer", shopId: string) =>
+    accounts.createAccount({ name, signIn: name, role, shopId }, PASSWORD);
+  await Promise.all([
+    make("marl", "owner", here.id),
+    make("iona", "technician", here.id),
+    make("fenn", "viewer", here.id),
+    make("odda", "owner", there.id),
+  ]);
+  const library = loadLibrary();
+  const { app, close } = await createApp({
+    db,
+    databaseUrl: url,
+    library,
+    analyse: (input) => Promise.resolve(analyseBytes(input)),
+    log: pino({ level: "silent" }),
+    webFolder: undefined,
+    now: () => new Date(),
+    failuresAllowed,
+  });
+  return {
+    app,
+    db,
+    unit: library.unit("brae-p6") as Unit,
+    signIn: async (name) => {
+      const agent = request.agent(app);
+      await agent.post("/api/session").send({ signIn: name, password: PASSWORD }).expect(200);
+      return agent;
+    },
+    close: async () => {
+      await close();
+      await drop();
+    },
+  };
+}
+
+export const newJob = (patch: object = {}) => ({
+  vehicle: { name: "School minibus", plate: "SK 5 540", owner: "Northstead School" },
+  unitId: "brae-p6",
+  odometerKm: 132700,
+  intake: {
+    complaint: "It slips in fourth.",
+    symptoms: [{ kind: "slip", where: ["4"], load: "hard", temperature: "any", since: "spring" }],
+    doneAlready: "",
+    recentEvents: "",
+  },
+  ...patch,
+});
+
+export async function openJob(agent: Agent, patch: object = {}): Promise<{ id: string; number: string }> {
+  const { body } = await agent.post("/api/jobs").send(newJob(patch)).expect(200);
+  return body;
+}
+
+/** A made-up log as text, and the mapping a person would accept. */
+export function madeLog(
+  unit: Unit,
+  faults: SimulatedFault[],
+  seed = 9,
+  profile: ProfileName = "mixed",
+  durationS = 300,
+) {
+  const { columns, truth } = simulateDrive({
+    unit,
+    seed,
+    rateHz: 10,
+    durationS,
+    profile,
+    startFluidC: 60,
+    finalFluidC: 96,
+    faults,
+  });
+  const text = writeLog(columns, PLAIN_STYLE);
+  const mapping = proposeMapping(readTable(text, sniffDialect(text))).map(({ column, channel, unit: u }) => ({
+    column,
+    channel,
+    unit: u,
+  }));
+  return { text, mapping, truth };
+}
+
+export const WORN_HIGH_CLUTCH: SimulatedFault = {
+  kind: "element-slip",
+  element: "HC",
+  onsetTorqueNm: 120,
+  rpmPerNm: 1.2,
+};
+
+export async function storeLog(
+  agent: Agent,
+  jobId: string,
+  text: string | Buffer,
+  role: "before" | "after" = "before",
+  fileName = "drive.csv",
+) {
+  const bytes = Buffer.from(text as string);
+  return agent
+    .post(`/api/jobs/${jobId}/logs`)
+    .query({ fileName, role, bytes: bytes.length })
+    .set("content-type", "application/octet-stream")
+    .send(bytes);
+}
+
+/** Stores and analyses a log. @returns its id */
+export async function analysedLog(
+  agent: Agent,
+  jobId: string,
+  log: ReturnType<typeof madeLog>,
+  role: "before" | "after" = "before",
+): Promise<string> {
+  const { body } = await storeLog(agent, jobId, log.text, role, `${role}.csv`);
+  await agent.post(`/api/jobs/${jobId}/logs/${body.logId}/analysis`).send({ mapping: log.mapping }).expect(200);
+  return body.logId;
+}
