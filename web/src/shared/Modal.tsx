@@ -24,6 +24,13 @@ export function Modal({
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-30 bg-black/50" />
         <Dialog.Content
+          onOpenAutoFocus={(e) => {
+            // the first thing to fill in, rather than the cross in the corner
+            const first = (e.currentTarget as HTMLElement).querySelector<HTMLElement>("input, textarea, [role=radio]");
+            if (!first) return;
+            e.preventDefault();
+            first.focus();
+          }}
           {...(description ? {} : { "aria-describedby": undefined })}
           className={`fixed top-16 left-1/2 z-40 max-h-[80vh] -translate-x-1/2 overflow-auto border-2 border-ink bg-panel p-5 text-ink ${wide ? "w-[820px]" : "w-[560px]"} max-w-[94vw]`}
         >

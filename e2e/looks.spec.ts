@@ -1,0 +1,136 @@
+// Every view in both themes: no serious accessibility violation, shipped fonts, nothing wider than the screen on a laptop
+// and a tablet; units of measure switch everywhere; the first load stays small.
+import { readdirSync, readFileSync } from "node:fs";
+import { gzipSync } from "node:zlib";
+import AxeBuilder from "@axe-core/playwright";
+import { expect, type Page, test } from "@playwright/test";
+import { demoJob, signedIn } from "./support.ts";
+
+const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] = [
+  ["sign-in", undefined, "/sign-in", /Sign-in name/],
+  ["bay board", undefined, "/", /Bay board/],
+  ["new job", undefined, "/jobs/new", /Open a job/],
+  ["intake", "0417", "intake", /Made precise/],
+  ["first look", "0421", "first-look", /Fluid condition/],
+  ["scan, empty", "0421", "scan", /Choose a log/],
+  ["scan, planetary", "0419", "scan", /Slip in gear 5/],
+  ["scan, dual clutch", "0417", "scan", /Slip in gear 2/],
+  ["suspects", "0417", "suspects", /Next check/],
+  ["suspects, level unknown", "0421", "suspects", /First of all/],
+  ["decide", "0419", "decide", /Expected in all/],
+  ["work", "0420", "work", /What was done and found/],
+  ["proof", "0418", "proof", /gone under the same conditions/],
+  ["hand-over, closed", "0416", "handover", /The job is closed/],
+  ["report", "0416", "report", /Hand-over and follow-ups/],
+];
+
+async function open(page: Page, number: string | undefined, path: string): Promise<void> {
+  if (path !== "/sign-in") await signedIn(page.context());
+  const url = number ? `/jobs/${(await demoJob(page.context(), number)).id}/${path}` : path;
+  await page.goto(url);
+}
+
+for (const theme of ["bay-light", "night-bay"] as const) {
+  test.describe(theme, () => {
+    test.beforeEach(async ({ page }) => {
+      await page.addInitScript((t) => localStorage.setItem("gearsense.theme", t), theme);
+    });
+    for (const [name, number, path, text] of VIEWS) {
+      test(`${name} has no serious violation`, async ({ page }) => {
+        await open(page, number, path);
+        await expect(page.getByText(text).first()).toBeVisible();
+        if (path === "scan" && number !== "0421") await expect(page.getByTestId("trace")).toBeVisible();
+        const { violations } = await new AxeBuilder({ page }).analyze();
+        const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
+        expect(serious.map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(" | ")}`)).toEqual([]);
+      });
+    }
+  });
+}
+
+for (const [width, height] of [
+  [1280, 800],
+  [1024, 768],
+  [390, 844],
+] as const) {
+  test(`nothing is wider than a screen of ${width} by ${height}`, async ({ page }) => {
+    await page.setViewportSize({ width, height });
+    for (const [, number, path, text] of VIEWS) {
+      await open(page, number, path);
+      await expect(page.getByText(text).first()).toBeVisible();
+      const overflow = await page.evaluate(
+        () => document.documentElement.scrollWidth - document.documentElement.clientWidth,
+      );
+      expect(overflow, `${path} of ${number ?? "no job"}`).toBeLessThanOrEqual(0);
+    }
+  });
+}
+
+test("letters and figures come from the shipped fonts", async ({ page }) => {
+  await open(page, "0417", "suspects");
+  await expect(page.getByText("Next check").first()).toBeVisible();
+  const faces = await page.evaluate(async () => {
+    await document.fonts.ready;
+    return [...document.fonts].filter((f) => f.status === "loaded").map((f) => f.family.replaceAll('"', ""));
+  });
+  expect(faces).toEqual(expect.arrayContaining(["Barlow Condensed", "Atkinson Hyperlegible Next Variable"]));
+  const hosts = await page.evaluate(() => [
+    ...new Set(performance.getEntriesByType("resource").map((r) => new URL(r.name).host)),
+  ]);
+  expect(hosts).toEqual([new URL(page.url()).host]);
+});
+
+test("units of measure switch everywhere at once and stay switched", async ({ page }) => {
+  await open(page, "0419", "scan");
+  await expect(page.getByRole("cell", { name: /N·m · .*°C · .*km\/h/ }).first()).toBeVisible();
+  await page.keyboard.press("m");
+  await expect(page.getByRole("cell", { name: /lbf·ft · .*°F · .*mph/ }).first()).toBeVisible();
+  await page.reload();
+  await expect(page.getByRole("cell", { name: /lbf·ft/ }).first()).toBeVisible();
+  await page.keyboard.press("y");
+  await expect(page.locator("html")).toHaveAttribute("data-theme", "night-bay");
+});
+
+test("the trace zooms by drag and wheel, pans, and shows values under the crosshair", async ({ page }) => {
+  await open(page, "0419", "scan");
+  const trace = page.getByTestId("trace");
+  await expect(trace).toBeVisible();
+  const box = await trace.boundingBox();
+  if (!box) throw new Error("the trace has no place");
+  const span = async () =>
+    Number(await trace.getAttribute("data-end")) - Number(await trace.getAttribute("data-start"));
+  const whole = await span();
+  await page.mouse.move(box.x + 200, box.y + 150);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 400, box.y + 150, { steps: 5 });
+  await page.mouse.up();
+  await expect(async () => expect((await span()) / whole).toBeCloseTo(200 / box.width, 2)).toPass();
+  const zoomed = await span();
+  await page.mouse.wheel(0, -240);
+  await expect(async () => expect(await span()).toBeLessThan(zoomed)).toPass();
+  const start = Number(await trace.getAttribute("data-start"));
+  await page.mouse.move(box.x + 300, box.y + 12);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 200, box.y + 12, { steps: 4 });
+  await page.mouse.up();
+  expect(Number(await trace.getAttribute("data-start"))).toBeGreaterThan(start);
+  await expect(page.getByText(/^\d+\.\d\d s$/)).toBeVisible();
+  await page.getByRole("button", { name: "Whole drive" }).click();
+  expect(await span()).toBeCloseTo(whole, 6);
+});
+
+test("the first load is under 350 kB of compressed script", async ({ page }) => {
+  const asked: string[] = [];
+  page.on("response", (r) => asked.push(new URL(r.url()).pathname));
+  await page.goto("/sign-in");
+  await expect(page.getByLabel("Sign-in name")).toBeVisible();
+  await page.waitForLoadState("networkidle");
+  const folder = new URL("../web/dist/assets/", import.meta.url);
+  const files = readdirSync(folder).filter((f) => f.endsWith(".js") && asked.some((a) => a.endsWith(f)));
+  expect(files.length).toBeGreaterThan(0);
+  const bytes = files.reduce((sum, f) => sum + gzipSync(readFileSync(new URL(f, folder))).length, 0);
+  test
+    .info()
+    .annotations.push({ type: "first load", description: `${(bytes / 1000).toFixed(0)} kB in ${files.length} files` });
+  expect(bytes).toBeLessThan(350_000);
+});

@@ -1,0 +1,88 @@
+import { readFileSync } from "node:fs";
+import type { JobSummaryView, JobView } from "@gearsense/contract";
+import type { Unit } from "@gearsense/core/unit";
+import {
+  type ExportStyle,
+  PLAIN_STYLE,
+  type ProfileName,
+  type SimulatedFault,
+  simulateDrive,
+  writeLog,
+} from "@gearsense/simulator";
+import { type BrowserContext, expect, type Page } from "@playwright/test";
+
+export const PASSWORD = "skerrow-demo";
+
+export const unitFile = (id: string) =>
+  JSON.parse(readFileSync(new URL(`../library/units/${id}.unit.json`, import.meta.url), "utf8")) as Unit;
+
+export const WORN_HIGH_CLUTCH = {
+  kind: "element-slip",
+  element: "HC",
+  onsetTorqueNm: 120,
+  rpmPerNm: 1.2,
+} as const satisfies SimulatedFault;
+
+/** A made-up log with what was really put into it. */
+export function madeLog(
+  faults: SimulatedFault[],
+  options: {
+    seed?: number;
+    profile?: ProfileName;
+    style?: Partial<ExportStyle>;
+    durationS?: number;
+    unitId?: string;
+  } = {},
+) {
+  const { columns, truth } = simulateDrive({
+    unit: unitFile(options.unitId ?? "brae-p6"),
+    seed: options.seed ?? 77,
+    rateHz: 20,
+    durationS: options.durationS ?? 420,
+    profile: options.profile ?? "mixed",
+    startFluidC: 50,
+    finalFluidC: 96,
+    faults,
+  });
+  return { text: writeLog(columns, { ...PLAIN_STYLE, ...options.style }), truth };
+}
+
+export const csv = (name: string, text: string | Buffer) => ({
+  name,
+  mimeType: "text/csv",
+  buffer: Buffer.from(text as string),
+});
+
+/** Signs in behind the interface: for tests that are about something else. */
+export async function signedIn(context: BrowserContext, name = "iona"): Promise<void> {
+  const response = await context.request.post("/api/session", { data: { signIn: name, password: PASSWORD } });
+  expect(response.ok()).toBe(true);
+}
+
+export async function demoJob(context: BrowserContext, number: string): Promise<JobSummaryView> {
+  const jobs = (await (await context.request.get("/api/jobs")).json()) as JobSummaryView[];
+  const job = jobs.find((j) => j.number === number);
+  if (!job) throw new Error(`the demo has no job ${number}`);
+  return job;
+}
+
+/** A job of the test's own, opened behind the interface. */
+export async function newJob(context: BrowserContext, unitId = "brae-p6"): Promise<JobView> {
+  const response = await context.request.post("/api/jobs", {
+    data: {
+      vehicle: { name: "Test van", plate: "", owner: "Skerrow Post" },
+      unitId,
+      odometerKm: 1000,
+      intake: { complaint: "It slips.", symptoms: [], doneAlready: "", recentEvents: "" },
+    },
+  });
+  expect(response.ok()).toBe(true);
+  return response.json();
+}
+
+/** Chooses a file through the interface's own button. */
+export async function chooseLog(page: Page, file: ReturnType<typeof csv>): Promise<void> {
+  const chooser = page.waitForEvent("filechooser");
+  await page.getByRole("button", { name: "Choose a log" }).click();
+  await (await chooser).setFiles(file);
+}
