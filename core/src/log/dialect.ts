@@ -49,6 +49,12 @@ function dataShare(row: readonly string[]): number {
   return filled.filter(looksLikeData).length / filled.length;
 }
 
+const noTable = () =>
+  new InputError(
+    "no-table",
+    "No table was found: no delimiter (comma, semicolon, tab or bar) cuts the lines into equal rows of values. Export the recording as CSV.",
+  );
+
 /**
  * Guesses delimiter, decimal mark, header row and unit row from the head of a file.
  * The delimiter is the one that cuts most lines into the same number (over one) of cells.
@@ -77,10 +83,7 @@ export function sniffDialect(text: string): Dialect {
         "The file has one column only. A log needs a time column and at least one channel; export all channels together.",
       );
     }
-    throw new InputError(
-      "no-table",
-      "No table was found: no delimiter (comma, semicolon, tab or bar) cuts the lines into equal rows. Export the recording as CSV.",
-    );
+    throw noTable();
   }
   const { rows, width, delimiter } = best;
   const firstData = rows.findIndex(
@@ -91,6 +94,8 @@ export function sniffDialect(text: string): Dialect {
       rows.slice(i, i + 3).some((r) => dataShare(r) >= DATA_SHARE),
   );
   if (firstData < 0) {
+    const written = lines.filter((l) => l.trim() !== "").length;
+    if (written > 2) throw noTable();
     throw new InputError(
       "no-rows",
       "The file has a header but no rows of values below it. Check that the recording ran before it was exported.",

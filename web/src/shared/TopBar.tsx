@@ -32,7 +32,7 @@ export function TopBar({ children }: { children: ReactNode }) {
     await navigate("/sign-in");
   };
   return (
-    <header className="no-print flex min-h-14 items-center justify-between gap-4 border-b border-ink bg-panel px-4">
+    <header className="no-print flex min-h-14 flex-wrap items-center justify-between gap-x-4 gap-y-1 py-1 border-b border-ink bg-panel px-4">
       <div className="flex min-w-0 items-baseline gap-4">{children}</div>
       <div className="flex shrink-0 items-center gap-1.5">
         <button type="button" className={TOOL} onClick={() => setSearching(true)}>

@@ -34,10 +34,10 @@ export function SignIn() {
   };
 
   return (
-    <main className="grid min-h-full place-items-center p-6">
+    <main className="flex min-h-full items-center justify-center p-6">
       <form
         onSubmit={(e) => void submit(e)}
-        className="flex w-[400px] max-w-full flex-col gap-4 border-t-8 border-slate bg-panel p-7"
+        className="flex w-full max-w-[400px] flex-col gap-4 border-t-8 border-slate bg-panel p-7"
       >
         <div>
           <h1 className="text-4xl">Gearsense</h1>

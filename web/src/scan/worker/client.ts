@@ -29,7 +29,13 @@ export class LogClient {
   constructor() {
     // nobody may be waiting when it is closed
     this.stopped.catch(() => {});
-    this.worker.onerror = (e) => this.stop(new Error(`The log could not be read: ${e.message || "the reader broke"}.`));
+    this.worker.onerror = (e) =>
+      this.stop(
+        new LogRefused(
+          "reader-broke",
+          `The reader of logs stopped${e.message ? `: ${e.message}` : " or could not be loaded"}. The file is stored; open its columns again when the network is back.`,
+        ),
+      );
   }
 
   private run<T>(work: Promise<Answer<T>>): Promise<T> {
