@@ -273,8 +273,8 @@ function shiftFindings(
         },
         measures: [
           { name: measure, value: median(hits.map(of)), quantity },
-          { name: "in", value: hits.length, quantity: "count" },
-          { name: "of shifts", value: list.length, quantity: "count" },
+          { name: "shifts concerned", value: hits.length, quantity: "count" },
+          { name: "made in all", value: list.length, quantity: "count" },
         ],
         limit: { value, quantity, source },
         confidence: confidence(frame, hits.length, hits.length * 2, rate),

@@ -51,7 +51,7 @@ export default function BeforeAfterChart({ bars }: { bars: readonly BeforeAfterB
               style={{ fontFamily: "Barlow Condensed", fontSize: 14, fontWeight: 600, fill: "var(--ink)" }}
             />
           </Bar>
-          <Bar dataKey="after" fill="var(--clear)" isAnimationActive={false} barSize={14}>
+          <Bar dataKey="after" fill="var(--clear)" minPointSize={2} isAnimationActive={false} barSize={14}>
             <LabelList
               dataKey="after"
               position="right"

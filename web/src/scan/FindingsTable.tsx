@@ -28,7 +28,7 @@ export function FindingsTable({ findings, selected, onSelect }: Props) {
         {findings.map((f, i) => (
           <tr key={f.id} className={clsx("border-b border-rule align-top", selected === f.id && "bg-action-wash")}>
             <td className="figures py-1.5 text-lg text-action">{i + 1}</td>
-            <td className="pr-3">
+            <td className="min-w-44 pr-3">
               <button
                 type="button"
                 onClick={() => onSelect(f.id)}

@@ -22,6 +22,9 @@ const GROUPS: readonly Group[] = [
   { label: "Fluid and clutch temperature", channels: ["fluid_c", "clutch_c"] },
 ];
 
+/** In core units. */
+const LEAST_SPAN: Partial<Record<Quantity, number>> = { "speed-rpm": 90, torque: 40, pressure: 120, temperature: 6 };
+
 const COLOURS = ["--trace-1", "--trace-2", "--trace-3", "--trace-4"];
 
 export interface NamedStrip extends Strip {
@@ -52,8 +55,9 @@ export function makeStrips(
       unit: unitLabel(quantity, system),
       quantity,
       weight: present.length > 1 && quantity === "speed-rpm" ? 1.7 : 1,
-      low: g.fromZero ? 0 : low - room,
+      low: g.fromZero ? Math.min(0, low) : low - room,
       high: high + room,
+      leastSpan: Math.max((high - low) * 0.03, LEAST_SPAN[quantity] ?? 0),
       toShown: (v) => toDisplay(v, quantity, system),
       channels: present.map((d, i) => ({
         id: d.id,
