@@ -115,8 +115,10 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
     const kmh = v * 3.6;
     const gap = phase.targetKmh - kmh;
     integral = Math.max(-6, Math.min(10, integral + gap * STEP_S * 0.05));
-    const wanted =
-      gap < -1.5 ? 0 : Math.max(0, Math.min(phase.pedal, 0.08 + 0.05 * gap + 0.04 * integral + phase.grade * 5));
+    // the driver knows about the pedal that holds the speed here, and corrects by the gap
+    const roadN = (v > 0.05 ? 260 : 0) + 0.62 * v * v + MASS_KG * 9.81 * phase.grade;
+    const hold = (roadN * unit.tyreRadiusM) / (ratio(gear) * unit.finalDrive * 0.94) / maxTorque;
+    const wanted = gap < -3 ? 0 : Math.max(0, Math.min(phase.pedal, hold + 0.035 * gap + 0.012 * integral));
     pedal += (wanted - pedal) * (STEP_S / 0.25);
     const braking = gap < -2.5 || (phase.targetKmh === 0 && kmh < 20);
     const wantTorque =
@@ -262,9 +264,8 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
     const creep = kmh < 7 && pedal < 0.02 && !braking ? 600 : 0;
     const force =
       (torque > 0 || kmh > 8 ? (torque * multiply * driving * unit.finalDrive * 0.94) / unit.tyreRadiusM : 0) + creep;
-    const resist = (v > 0.05 ? 260 : 0) + 0.62 * v * v + MASS_KG * 9.81 * phase.grade;
     const brake = braking ? Math.min(1.7, 0.6 + kmh / 30) * MASS_KG : 0;
-    v = Math.max(0, v + ((force - resist - brake) / MASS_KG) * STEP_S);
+    v = Math.max(0, v + ((force - roadN - brake) / MASS_KG) * STEP_S);
     const heat = (Math.max(0, clutchSlip + slip) * Math.max(0, torque)) / 9549;
     fluid += ((input.finalFluidC - fluid) / 240 + heat * 0.004) * STEP_S;
 

@@ -18,7 +18,6 @@ type NextCheck = SuspectsView["advice"]["checks"][number];
 export default function SuspectsStop() {
   const { job, state, mayEdit } = useJob();
   const { data, error } = useSuspects(job.id);
-  const navigate = useNavigate();
   const money = useMoney();
   const [recording, setRecording] = useState<NextCheck | undefined>();
   if (error)
@@ -40,7 +39,10 @@ export default function SuspectsStop() {
   const levelFirst = data.levelKnown ? undefined : data.advice.checks.find((c) => c.check.id === "level");
   const next = levelFirst ?? data.advice.checks[0];
   const repair = data.advice.options[0];
-  const actNow = data.advice.act === "repair" && !levelFirst;
+  // without a drive the odds rest on words: no check beyond the level is worth more than a log
+  const scanFirst = !levelFirst && state.analyses.length === 0;
+  const actNow = data.advice.act === "repair" && !levelFirst && !scanFirst;
+  const step: Step = scanFirst ? { kind: "scan" } : actNow ? { kind: "decide" } : { kind: "check", next };
   const worthwhile = repair
     ? data.advice.checks.filter((c) => c !== next && c.expectedCost < repair.expectedCost).slice(0, 5)
     : [];
@@ -49,20 +51,7 @@ export default function SuspectsStop() {
     <>
       <Heading
         title={sentence.title}
-        actions={
-          mayEdit &&
-          (actNow ? (
-            <Button tone="primary" data-primary onClick={() => void navigate(`/jobs/${job.id}/decide`)}>
-              Decide
-            </Button>
-          ) : (
-            next && (
-              <Button tone="primary" data-primary onClick={() => setRecording(next)}>
-                Make this check
-              </Button>
-            )
-          ))
-        }
+        actions={mayEdit && <PrimaryAction step={step} job={job.id} onCheck={setRecording} />}
       >
         {sentence.detail}
       </Heading>
@@ -80,11 +69,6 @@ export default function SuspectsStop() {
             Whole units have been changed for a low level. It comes before every other check.
           </Notice>
         )}
-        {state.analyses.length === 0 && (
-          <Notice tone="plain">
-            No log has been analysed: these odds rest on the complaint and the first look alone.
-          </Notice>
-        )}
         <div className="grid gap-4 xl:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <ApplicationChart unit={job.unit} chart={data.chart} />
           <section aria-label="Next step" className="flex flex-col gap-3 border border-rule p-3">
@@ -95,7 +79,12 @@ export default function SuspectsStop() {
                   ? "Enough is known: act"
                   : "Next check, by expected cost to a right repair"}
             </h2>
-            {actNow && repair ? (
+            {scanFirst ? (
+              <p>
+                Reproduce the complaint on a quiet road with the scan tool recording, somebody else at the wheel, and
+                import the log: good gears clear elements, bad gears accuse them.
+              </p>
+            ) : actNow && repair ? (
               <>
                 <p className="label text-lg">{repair.repair.title}</p>
                 <p className="figures text-lg">
@@ -171,6 +160,31 @@ export default function SuspectsStop() {
       </div>
       {recording && <RecordCheck check={recording.check} onClose={() => setRecording(undefined)} />}
     </>
+  );
+}
+
+type Step =
+  | { readonly kind: "scan" }
+  | { readonly kind: "decide" }
+  | { readonly kind: "check"; readonly next: NextCheck | undefined };
+
+function PrimaryAction({ step, job, onCheck }: { step: Step; job: string; onCheck: (c: NextCheck) => void }) {
+  const navigate = useNavigate();
+  if (step.kind === "check") {
+    const { next } = step;
+    return (
+      next && (
+        <Button tone="primary" data-primary onClick={() => onCheck(next)}>
+          Make this check
+        </Button>
+      )
+    );
+  }
+  const [label, stop] = step.kind === "scan" ? ["Import a log", "scan"] : ["Decide", "decide"];
+  return (
+    <Button tone="primary" data-primary onClick={() => void navigate(`/jobs/${job}/${stop}`)}>
+      {label}
+    </Button>
   );
 }
 
