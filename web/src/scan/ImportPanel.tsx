@@ -110,7 +110,7 @@ function Mapping({ phase, work }: { phase: Extract<ImportPhase, { at: "mapping" 
         </div>
       </div>
       {work.report && <Report report={work.report} />}
-      <div className="max-h-[46vh] overflow-auto border border-rule bg-panel">
+      <div className="max-h-[max(300px,calc(100vh-345px))] overflow-auto border border-rule bg-panel">
         <table className="w-full text-left">
           <thead className="sticky top-0 bg-panel">
             <tr className="border-b border-ink">
@@ -177,7 +177,7 @@ function Mapping({ phase, work }: { phase: Extract<ImportPhase, { at: "mapping" 
                   <td className="p-2">
                     <span className="label">{sureness(m.confidence)}</span>{" "}
                     {m.confidence > 0 && <span className="figures text-quiet">{Math.round(m.confidence * 100)} %</span>}
-                    <span className="block text-sm text-quiet">{m.reason}</span>
+                    <span className="text-sm text-quiet">{m.reason}</span>
                   </td>
                   <td className="figures p-2 text-quiet">{m.samples.join(" · ")}</td>
                 </tr>
