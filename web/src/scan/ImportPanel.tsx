@@ -177,7 +177,7 @@ function Mapping({ phase, work }: { phase: Extract<ImportPhase, { at: "mapping" 
                   <td className="p-2">
                     <span className="label">{sureness(m.confidence)}</span>{" "}
                     {m.confidence > 0 && <span className="figures text-quiet">{Math.round(m.confidence * 100)} %</span>}
-                    <span className="text-sm text-quiet">{m.reason}</span>
+                    <span className="ml-1 text-sm text-quiet">{m.reason}</span>
                   </td>
                   <td className="figures p-2 text-quiet">{m.samples.join(" · ")}</td>
                 </tr>
