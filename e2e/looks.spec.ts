@@ -4,7 +4,7 @@ import { readdirSync, readFileSync } from "node:fs";
 import { gzipSync } from "node:zlib";
 import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page, test } from "@playwright/test";
-import { demoJob, signedIn } from "./support.ts";
+import { chooseLog, csv, demoJob, madeLog, signedIn } from "./support.ts";
 
 const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] = [
   ["sign-in", undefined, "/sign-in", /Sign-in name/],
@@ -44,6 +44,60 @@ for (const theme of ["bay-light", "night-bay"] as const) {
         const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
         expect(serious.map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(" | ")}`)).toEqual([]);
       });
+    }
+  });
+}
+
+/** Things that open over or inside a view. */
+const OPENED: readonly (readonly [string, string, string, (page: Page) => Promise<void>])[] = [
+  ["key list", "0417", "suspects", async (page) => page.keyboard.press("?")],
+  ["search", "0417", "suspects", async (page) => page.keyboard.press("/")],
+  ["timeline", "0416", "handover", async (page) => page.keyboard.press("t")],
+  [
+    "taking back",
+    "0420",
+    "work",
+    async (page) => {
+      await page.keyboard.press("t");
+      await page.getByRole("button", { name: "Take back" }).first().click();
+    },
+  ],
+  ["check", "0417", "suspects", async (page) => page.getByRole("button", { name: "Make this check" }).click()],
+  [
+    "odds of one suspect",
+    "0417",
+    "suspects",
+    async (page) => page.getByRole("complementary", { name: "Odds" }).getByRole("button").first().click(),
+  ],
+  ["measures", "0419", "scan", async (page) => page.getByText("All measures").click()],
+  [
+    "mapping",
+    "0421",
+    "scan",
+    async (page) => {
+      await chooseLog(
+        page,
+        csv("morning.csv", madeLog([], { unitId: "corran-w7", durationS: 60, style: { headers: "short" } }).text),
+      );
+      await expect(page.getByRole("heading", { name: /what each column is/ })).toBeVisible();
+    },
+  ],
+];
+
+for (const theme of ["bay-light", "night-bay"] as const) {
+  test(`what opens over a view has no serious violation in ${theme}`, async ({ page }) => {
+    await page.addInitScript((t) => localStorage.setItem("gearsense.theme", t), theme);
+    for (const [name, number, path, act] of OPENED) {
+      await open(page, number, path);
+      await expect(page.getByRole("button", { name: /^Timeline/ })).toBeVisible();
+      await act(page);
+      await page.waitForTimeout(300);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
+      expect(
+        serious.map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(" | ")}`),
+        name,
+      ).toEqual([]);
     }
   });
 }

@@ -5,6 +5,7 @@ import { useJob } from "../job/job-context.tsx";
 import { Notice, Progress } from "../shared/controls.tsx";
 import { FindingsTable } from "./FindingsTable.tsx";
 import { Report } from "./ImportPanel.tsx";
+import { MeasuresTables } from "./MeasuresTables.tsx";
 import { marksOf, Trace } from "./trace/Trace.tsx";
 import { useTrace } from "./useTrace.ts";
 
@@ -74,7 +75,11 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
         ))}
       </section>
       <details>
-        <summary className="label cursor-pointer">What was made of the file</summary>
+        <summary className="label min-h-11 cursor-pointer">All measures: gears held, shifts, converter clutch</summary>
+        <MeasuresTables analysis={analysis} />
+      </details>
+      <details>
+        <summary className="label min-h-11 cursor-pointer">What was made of the file</summary>
         <Report report={data.report} />
       </details>
     </div>

@@ -81,8 +81,8 @@ export default function SuspectsStop() {
             </h2>
             {scanFirst ? (
               <p>
-                Reproduce the complaint on a quiet road with the scan tool recording, somebody else at the wheel, and
-                import the log: good gears clear elements, bad gears accuse them.
+                Reproduce the complaint on a quiet road with the scan tool recording and somebody else at the wheel. The
+                log tells: good gears clear elements, bad gears accuse them.
               </p>
             ) : actNow && repair ? (
               <>
