@@ -1,0 +1,66 @@
+// Guards: the job line: the state and the figure of each stop, from the timeline.
+
+import { type Entry, type EntryBodies, type EntryKind, foldJob, slotOf } from "@gearsense/core/job";
+import { describe, expect, it } from "@jest/globals";
+import { entrySummary } from "./entry-text.ts";
+import { stopsOf } from "./stops.ts";
+
+let seq = 0;
+const entry = <K extends EntryKind>(kind: K, body: EntryBodies[K]): Entry => {
+  seq++;
+  const slot = slotOf(kind, body, String(seq));
+  return { id: `e${seq}`, seq, at: "2026-11-25T10:00:00Z", author: "A", source: "typed", kind, slot, body } as Entry;
+};
+const level = (state: EntryBodies["level"]["state"]) =>
+  entry("level", { state, method: "overflow", fluidC: 40, litresFromFull: null, engineRunning: true, note: "" });
+const log = (role: "before" | "after") =>
+  entry("log", { logId: role, fileName: "a.csv", bytes: 1, sha256: "abcdef0123456789", role });
+const analysis = (role: "before" | "after", findings: number) =>
+  entry("analysis", { logId: role, findings, headline: "Gear 4 slips" });
+const work = (minutes: number) => entry("work", { text: "Pan off", minutes, parts: [] });
+const stop = (entries: Entry[], id: string, share?: number) =>
+  stopsOf(foldJob(entries), share).find((s) => s.id === id);
+
+describe("stops", () => {
+  it("of a new job are untouched and without figures", () => {
+    for (const s of stopsOf(foldJob([]), undefined)) expect(s).toMatchObject({ state: "untouched", figure: "" });
+  });
+  it("have a letter of their own each", () => {
+    const keys = stopsOf(foldJob([]), undefined).map((s) => s.key);
+    expect(new Set(keys).size).toBe(keys.length);
+  });
+  it.each([
+    ["first-look", () => [level("low")], { state: "done", figure: "low" }],
+    ["first-look", () => [level("low"), level("ok")], { state: "done", figure: "level ok" }],
+    ["scan", () => [log("before")], { state: "in hand", figure: "" }],
+    ["scan", () => [log("before"), analysis("before", 1)], { state: "done", figure: "1 finding" }],
+    [
+      "scan",
+      () => [log("before"), analysis("before", 3), log("after"), analysis("after", 9)],
+      { figure: "3 findings" },
+    ],
+    ["suspects", () => [log("before"), analysis("before", 3)], { state: "in hand", figure: "62 %" }],
+    ["work", () => [work(90), work(45)], { state: "done", figure: "2.3 h" }],
+    ["proof", () => [work(5)], { state: "in hand", figure: "" }],
+  ])("%s", (id, entries, expected) => {
+    const s = stop(entries(), id, 0.62);
+    expect({ ...s, figure: s?.figure.replaceAll("\u00a0", " ") }).toMatchObject(expected);
+  });
+  it("a log that was taken back leaves the scan untouched", () => {
+    const file = log("before");
+    const entries = [file, analysis("before", 2), entry("retraction", { entryId: file.id, reason: "" })];
+    expect(stop(entries, "scan")).toMatchObject({ state: "untouched", figure: "" });
+  });
+});
+
+describe("entries in one line", () => {
+  it.each([
+    [() => level("high"), /^fluid level over full, overflow at 40 °C$/],
+    [() => log("after"), /"a.csv" stored unchanged \(after the repair\), hash abcd…89/],
+    [() => work(20), /^work: Pan off \(20 min\)$/],
+    [() => entry("retraction", { entryId: "x", reason: "wrong job" }), /^took back an entry: wrong job$/],
+    [() => entry("codes-read", { allModules: true, note: "" }), /all modules/],
+  ])("%#", (make, expected) => {
+    expect(entrySummary(make())).toMatch(expected);
+  });
+});

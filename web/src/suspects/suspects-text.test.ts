@@ -1,0 +1,32 @@
+// Guards: the sentence over the application chart says what the chart says, and no more.
+import { expect, it } from "@jest/globals";
+import { chartSentence } from "./suspects-text.ts";
+
+const unit = {
+  elements: [
+    { id: "HC", name: "High clutch" },
+    { id: "LB", name: "Low brake" },
+  ],
+} as never;
+const say = (outcomes: Record<string, string>, explanations: string[][]) => {
+  const { title, detail } = chartSentence(unit, {
+    outcomes,
+    reading: { cleared: [], accused: [], explanations },
+  } as never);
+  return `${title} | ${detail}`;
+};
+
+it.each([
+  [{}, [], /^No gear has been judged yet/],
+  [{ "1": "good", "2": "good" }, [], /^Every gear that was driven holds \| 1 and 2 held/],
+  [
+    { "1": "good", "4": "bad", "5": "bad" },
+    [["HC"]],
+    /^One part explains.*\| High clutch: 4 and 5 fail; 1 holds under/,
+  ],
+  [{ "1": "bad", "4": "bad" }, [["HC", "LB"]], /^Two elements together.*High clutch and Low brake/],
+  [{ "4": "bad" }, [["HC"], ["LB"]], /^2 explanations fit.*High clutch, or Low brake/],
+  [{ "1": "good", "4": "bad" }, [], /^No one or two elements.*look upstream/],
+])("%j with %j", (outcomes, explanations, expected) => {
+  expect(say(outcomes, explanations)).toMatch(expected);
+});
