@@ -149,7 +149,7 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   // against the generator's truth: peak slip within 20 rpm, onset within 12 N·m, slope within 10 %
   const slips = [
     ...findings.matchAll(
-      /Slip in gear (\d)[\s\S]*?highest slip (\d+)\u00a0rpm, begins at (\d+)\u00a0N·m, slip per N·m ([\d.]+)/g,
+      /Slip in gear (\d)[\s\S]*?highest slip (\d+)\u00a0rpm, begins at (\d+)\u00a0N·m, grows by ([\d.]+)\u00a0rpm\/N·m/g,
     ),
   ];
   expect(slips.map((m) => m[1])).toEqual(["4", "5", "6"]);

@@ -21,6 +21,7 @@ const Quantity = z.enum([
   "frequency",
   "percent",
   "resistance",
+  "slip-per-torque",
   "voltage",
   "count",
   "none",

@@ -2,20 +2,21 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { InputError } from "../log/index.ts";
+import { ratioOfGear, steadyDrive } from "../testing/drives.ts";
 import { recordingOf, timesOf } from "../testing/recordings.ts";
 import { libraryUnit } from "../testing/units.ts";
-import { gearByName, type Unit } from "../unit/index.ts";
+import type { Unit } from "../unit/index.ts";
 import { dropoutMask, findDropouts } from "./dropouts.ts";
 import { buildFrame, sampleAt } from "./frame.ts";
 import { fitHinge } from "./held.ts";
-import { analyseDrive, compareDrives, gearOutcomes } from "./index.ts";
+import { analyseDrive, gearOutcomes } from "./index.ts";
 import { findShifts } from "./shifts.ts";
 import { strongestPeak } from "./spectrum.ts";
 import { extent, median, quantile, runs, where } from "./stats.ts";
 
 const unit = libraryUnit("brae-p6");
 const dual = libraryUnit("corran-w7");
-const ratio = (gear: string, of: Unit = unit) => gearByName(of, gear)?.ratio ?? Number.NaN;
+const ratio = (gear: string, of: Unit = unit) => ratioOfGear(of, gear);
 
 describe("statistics", () => {
   it.each([
@@ -207,28 +208,8 @@ describe("findShifts", () => {
   });
 });
 
-/** Steady driving in one gear after the other, with slip as asked for. */
-function steadyLog(
-  slip: (gear: number, torqueNm: number) => number,
-  patch: (c: Record<string, Float64Array>, t: Float64Array) => Record<string, Float64Array> = (c) => c,
-) {
-  const t = timesOf(120, 20);
-  const gear = t.map((s) => 1 + Math.min(5, Math.floor(s / 20)));
-  const output = t.map((s, i) => 700 + 250 * (gear[i] as number) + 5 * Math.sin(s));
-  const torque = t.map((s) => 120 + 110 * Math.sin((2 * Math.PI * s) / 10));
-  const turbine = output.map((o, i) => o * ratio(String(gear[i])) + slip(gear[i] as number, torque[i] as number));
-  const channels = {
-    engine_rpm: turbine.map((v) => v + 20),
-    turbine_rpm: turbine,
-    output_rpm: output,
-    vehicle_kmh: output.map((o) => (o / unit.finalDrive) * 2 * Math.PI * unit.tyreRadiusM * 0.06),
-    gear_commanded: gear,
-    engine_torque_nm: torque,
-    fluid_c: t.map(() => 80),
-    tcc_command: t.map(() => 0),
-  };
-  return recordingOf(t, patch(channels, t));
-}
+const steadyLog = (...args: Parameters<typeof steadyDrive> extends [Unit, ...infer Rest] ? Rest : never) =>
+  steadyDrive(unit, ...args);
 
 describe("slip", () => {
   it("is found in the gears that slip, with onset, peak and the limit's source", () => {
@@ -402,39 +383,6 @@ describe("refusals", () => {
       ({ turbine_rpm: _, ...rest }) => rest,
     );
     expect(code(() => analyseDrive(recording, unit))).toMatch(/^channels-missing: .*Turbine speed is missing/);
-  });
-});
-
-describe("comparison", () => {
-  const slipping = (k: number) =>
-    analyseDrive(
-      steadyLog((g, torque) => (g >= 4 ? k * Math.max(0, torque - 140) : 0)),
-      unit,
-    );
-  const verdicts = (a: ReturnType<typeof slipping>, b: ReturnType<typeof slipping>) =>
-    compareDrives(unit, a, b).findings.map((f) => f.verdict);
-  it.each([
-    [2, 0, "gone"],
-    [2, 1.2, "better"],
-    [2, 2, "same"],
-    [1.5, 2.6, "worse"],
-  ])("slip %d rpm/N·m then %d is %s", (before, after, verdict) => {
-    expect(new Set(verdicts(slipping(before), slipping(after)))).toEqual(new Set([verdict]));
-  });
-  it("what was not driven again is not exercised, never gone", () => {
-    const short = analyseDrive(
-      steadyLog(
-        () => 0,
-        (c, t) => ({ ...c, gear_commanded: t.map(() => 0) }),
-      ),
-      unit,
-    );
-    expect(new Set(verdicts(slipping(2), short))).toEqual(new Set(["not exercised"]));
-  });
-  it("flags what is new", () => {
-    const { fresh, sentence } = compareDrives(unit, slipping(0), slipping(2));
-    expect(fresh.map((f) => f.id)).toEqual(["slip:4", "slip:5", "slip:6"]);
-    expect(sentence).toMatch(/3 new/);
   });
 });
 

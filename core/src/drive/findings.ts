@@ -202,7 +202,7 @@ function gearFindings(frame: Frame, held: HeldAnalysis, limp: Limp | undefined):
     if (g.onsetTorqueNm !== undefined && g.onsetTorqueNm > 0)
       measures.push({ name: "begins at", value: g.onsetTorqueNm, quantity: "torque" });
     if (g.rpmPerNm !== undefined && g.rpmPerNm > 0)
-      measures.push({ name: "slip per N·m", value: g.rpmPerNm, quantity: "none" });
+      measures.push({ name: "grows by", value: g.rpmPerNm, quantity: "slip-per-torque" });
     if (g.cleanTorqueNm !== undefined)
       measures.push({ name: "held clean up to", value: g.cleanTorqueNm, quantity: "torque" });
     out.push({

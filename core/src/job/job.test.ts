@@ -1,61 +1,21 @@
 // Guards: the fold of the append-only timeline: newest of a slot counts, retractions undo, order of reading is no matter.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import {
-  currentInSlot,
-  type Entry,
-  type EntryBodies,
-  type EntryKind,
-  foldJob,
-  slotOf,
-  supersededIds,
-} from "./index.ts";
+import { BODY, entryId, madeEntry } from "../testing/index.ts";
+import { currentInSlot, type Entry, foldJob, slotOf, supersededIds } from "./index.ts";
 
-const id = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, "0")}`;
-const entry = <K extends EntryKind>(seq: number, kind: K, body: EntryBodies[K]): Entry =>
-  ({
-    id: id(seq),
-    seq,
-    at: "2026-11-25T10:00:00.000Z",
-    author: "A",
-    source: "typed",
-    kind,
-    slot: slotOf(kind, body, id(seq)),
-    body,
-  }) as Entry;
-const intake = (seq: number) =>
-  entry(seq, "intake", { complaint: "it slips", symptoms: [], doneAlready: "", recentEvents: "" });
-const level = (seq: number, state: EntryBodies["level"]["state"]) =>
-  entry(seq, "level", { state, method: "plug", fluidC: 40, litresFromFull: null, engineRunning: true, note: "" });
+const id = entryId;
+const entry = madeEntry;
+const intake = (seq: number) => entry(seq, "intake", BODY.intake);
+const level = (seq: number, state: Parameters<typeof BODY.level>[0]) => entry(seq, "level", BODY.level(state));
 const retract = (seq: number, target: number) => entry(seq, "retraction", { entryId: id(target), reason: "" });
-const log = (seq: number, logId: string, role: "before" | "after") =>
-  entry(seq, "log", { logId, fileName: "a.csv", bytes: 1, sha256: "", role });
-const analysis = (seq: number, logId: string) => entry(seq, "analysis", { logId, findings: 1, headline: "" });
-const check = (seq: number) =>
-  entry(seq, "check", {
-    checkId: "pan",
-    component: "unit",
-    title: "Pan",
-    outcome: "clean",
-    outcomeLabel: "Clean",
-    abnormal: false,
-    minutes: 1,
-    note: "",
-  });
-const decision = (seq: number) =>
-  entry(seq, "decision", {
-    repairId: "fluid",
-    title: "Fluid",
-    reason: "r",
-    expectedCost: 1,
-    cures: 1,
-    modelVersion: 1,
-    odds: [],
-    levelKnown: true,
-  });
-const work = (seq: number) => entry(seq, "work", { text: "done", minutes: 30, parts: [] });
-const proof = (seq: number) => entry(seq, "proof", { beforeLogId: "a", afterLogId: "b", sentence: "gone", note: "" });
-const handover = (seq: number) => entry(seq, "handover", { remarks: "", followUps: [] });
+const log = (seq: number, logId: string, role: "before" | "after") => entry(seq, "log", BODY.log(role, logId));
+const analysis = (seq: number, logId: string) => entry(seq, "analysis", BODY.analysis(logId));
+const check = (seq: number) => entry(seq, "check", BODY.check);
+const decision = (seq: number) => entry(seq, "decision", BODY.decision);
+const work = (seq: number) => entry(seq, "work", BODY.work(30));
+const proof = (seq: number) => entry(seq, "proof", BODY.proof);
+const handover = (seq: number) => entry(seq, "handover", BODY.handover);
 
 describe("slots", () => {
   it("the newest entry of a slot counts, the earlier is replaced", () => {

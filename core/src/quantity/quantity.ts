@@ -2,6 +2,7 @@
 export type Quantity =
   | "speed-rpm"
   | "torque"
+  | "slip-per-torque"
   | "pressure"
   | "temperature"
   | "temperature-difference"
@@ -41,6 +42,10 @@ const SCALES: Record<Quantity, Record<UnitSystem, Scale>> = {
   torque: {
     metric: plain("N·m", 0),
     imperial: { label: "lbf·ft", factor: 1 / 1.3558179483314, offset: 0, decimals: 0 },
+  },
+  "slip-per-torque": {
+    metric: plain("rpm/N·m", 2),
+    imperial: { label: "rpm/lbf·ft", factor: 1.3558179483314, offset: 0, decimals: 2 },
   },
   pressure: { metric: plain("kPa", 0), imperial: { label: "psi", factor: 1 / 6.894757293168, offset: 0, decimals: 0 } },
   temperature: { metric: plain("°C", 0), imperial: { label: "°F", factor: 1.8, offset: 32, decimals: 0 } },

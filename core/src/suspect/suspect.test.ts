@@ -1,7 +1,8 @@
 // Guards: faults from the unit file, posteriors that do not depend on order, and the patterns of reasoning.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { type Entry, type EntryBodies, type EntryKind, foldJob, slotOf } from "../job/index.ts";
+import { foldJob } from "../job/index.ts";
+import { BODY, madeTimeline } from "../testing/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import {
   checkEntry,
@@ -283,23 +284,8 @@ describe("next check and options", () => {
 });
 
 describe("evidence from the timeline", () => {
-  let seq = 0;
-  const entry = <K extends EntryKind>(kind: K, body: EntryBodies[K]): Entry => {
-    seq++;
-    const id = `00000000-0000-4000-8000-${String(seq).padStart(12, "0")}`;
-    return {
-      id,
-      seq,
-      at: "2026-11-25T10:00:00.000Z",
-      author: "A",
-      source: "typed",
-      kind,
-      slot: slotOf(kind, body, id),
-      body,
-    } as Entry;
-  };
-  const code = (c: string, triage: EntryBodies["code"]["triage"]) =>
-    entry("code", { code: c, text: "", module: "", triage, reason: "" });
+  const { write: entry } = madeTimeline();
+  const code = (c: string, triage: Parameters<typeof BODY.code>[1]) => entry("code", BODY.code(c, triage));
   it("puts codes of earlier work aside, and counts absent ones once all were read", () => {
     const some = foldJob([code("P0722", "earlier-work"), code("P0730", "complaint")]);
     expect(collectEvidence(planetary, some, []).map((e) => e.label)).toEqual(["Code P0730 stored"]);
@@ -313,14 +299,7 @@ describe("evidence from the timeline", () => {
     expect(labels).not.toContain("Code P0722 not stored");
   });
   it("counts the level once: a level check made later replaces the first look", () => {
-    const level = entry("level", {
-      state: "ok",
-      method: "plug",
-      fluidC: 40,
-      litresFromFull: null,
-      engineRunning: true,
-      note: "",
-    });
+    const level = entry("level", BODY.level("ok"));
     const check = generateChecks(planetary, knowledge).find((c) => c.id === "level");
     if (!check) throw new Error("no level check");
     expect(checksDone(foldJob([level])).has("level")).toBe(true);

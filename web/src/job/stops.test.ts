@@ -1,23 +1,16 @@
 // Guards: the job line: the state and the figure of each stop, from the timeline.
 
-import { type Entry, type EntryBodies, type EntryKind, foldJob, slotOf } from "@gearsense/core/job";
+import { type Entry, foldJob } from "@gearsense/core/job";
+import { BODY, madeTimeline } from "@gearsense/core/testing";
 import { describe, expect, it } from "@jest/globals";
 import { entrySummary } from "./entry-text.ts";
 import { stopsOf } from "./stops.ts";
 
-let seq = 0;
-const entry = <K extends EntryKind>(kind: K, body: EntryBodies[K]): Entry => {
-  seq++;
-  const slot = slotOf(kind, body, String(seq));
-  return { id: `e${seq}`, seq, at: "2026-11-25T10:00:00Z", author: "A", source: "typed", kind, slot, body } as Entry;
-};
-const level = (state: EntryBodies["level"]["state"]) =>
-  entry("level", { state, method: "overflow", fluidC: 40, litresFromFull: null, engineRunning: true, note: "" });
-const log = (role: "before" | "after") =>
-  entry("log", { logId: role, fileName: "a.csv", bytes: 1, sha256: "abcdef0123456789", role });
-const analysis = (role: "before" | "after", findings: number) =>
-  entry("analysis", { logId: role, findings, headline: "Gear 4 slips" });
-const work = (minutes: number) => entry("work", { text: "Pan off", minutes, parts: [] });
+const { write: entry } = madeTimeline();
+const level = (state: Parameters<typeof BODY.level>[0]) => entry("level", BODY.level(state));
+const log = (role: "before" | "after") => entry("log", BODY.log(role));
+const analysis = (role: "before" | "after", findings: number) => entry("analysis", BODY.analysis(role, findings));
+const work = (minutes: number) => entry("work", BODY.work(minutes));
 const stop = (entries: Entry[], id: string, share?: number) =>
   stopsOf(foldJob(entries), share).find((s) => s.id === id);
 

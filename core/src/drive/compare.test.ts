@@ -1,0 +1,175 @@
+// Guards: before against after for every kind of finding: a verdict only inside like conditions, "not exercised" elsewhere.
+import { describe, expect, it } from "@jest/globals";
+import { type Channels, ratioOfGear, steadyDrive } from "../testing/drives.ts";
+import { recordingOf, timesOf } from "../testing/recordings.ts";
+import { libraryUnit } from "../testing/units.ts";
+import { type Analysis, analyseDrive, compareDrives, type FindingKind } from "./index.ts";
+
+const unit = libraryUnit("brae-p6");
+const judge = (...args: Parameters<typeof steadyDrive> extends [unknown, ...infer Rest] ? Rest : never) =>
+  analyseDrive(steadyDrive(unit, ...args), unit);
+const verdict = (kind: FindingKind, before: Analysis, after: Analysis) => {
+  expect(before.findings.map((f) => f.kind)).toContain(kind);
+  const compared = compareDrives(unit, before, after).findings;
+  return compared[before.findings.findIndex((f) => f.kind === kind)]?.verdict;
+};
+/** The same drive without a gear in it: nothing is exercised. */
+const idle = judge(
+  () => 0,
+  (c, t) => ({ ...c, gear_commanded: t.map(() => 0) }),
+);
+const sound = judge();
+
+describe("slip", () => {
+  const slipping = (k: number) => judge((g, torque) => (g >= 4 ? k * Math.max(0, torque - 140) : 0));
+  it.each([
+    [2, 0, "gone"],
+    [2, 1.2, "better"],
+    [2, 2, "same"],
+    [1.5, 2.6, "worse"],
+  ])("%d rpm/N·m then %d is %s", (before, after, expected) => {
+    const { findings } = compareDrives(unit, slipping(before), slipping(after));
+    expect(new Set(findings.map((f) => f.verdict))).toEqual(new Set([expected]));
+    for (const f of findings) for (const g of f.groups) expect(g.secondsAfter).toBeGreaterThan(1.5);
+  });
+  it("that was not driven again is not exercised, never gone", () => {
+    expect(verdict("slip", slipping(2), idle)).toBe("not exercised");
+    const gentle = judge(
+      () => 0,
+      (c) => ({ ...c, engine_torque_nm: (c.engine_torque_nm as Float64Array).map((v) => Math.min(v, 60)) }),
+    );
+    expect(verdict("slip", slipping(2), gentle)).toBe("not exercised");
+  });
+  it("says what is new, and how much of the rest is gone", () => {
+    const { fresh, sentence } = compareDrives(unit, sound, slipping(2));
+    expect(fresh.map((f) => f.id)).toEqual(["slip:4", "slip:5", "slip:6"]);
+    expect(sentence).toMatch(/^The first log had no finding to compare; 3 new: .*\.$/);
+    expect(compareDrives(unit, slipping(2), sound).sentence).toMatch(/^All 3 findings .* gone/);
+  });
+});
+
+/** Shifts 2-3 every 12 s, as straight lines, after a flare. */
+function shifts(delayS: number, inertiaS: number, flareRpm: number, made = true): Analysis {
+  const t = timesOf(72, 20);
+  const output = t.map(() => 900);
+  const phase = (s: number) => s % 12;
+  const [old, next] = [ratioOfGear(unit, 2) * 900, ratioOfGear(unit, 3) * 900];
+  const input = t.map((s) => {
+    const since = phase(s) - 6;
+    if (since < 0) return old;
+    if (since < delayS) return old + flareRpm * Math.sin((Math.PI * since) / delayS);
+    return made ? old + (next - old) * Math.min(1, (since - delayS) / inertiaS) : old;
+  });
+  return analyseDrive(
+    recordingOf(t, {
+      turbine_rpm: input,
+      output_rpm: output,
+      gear_commanded: t.map((s) => (phase(s) < 6 ? 2 : 3)),
+      engine_torque_nm: t.map(() => 120),
+      fluid_c: t.map(() => 80),
+    }),
+    unit,
+  );
+}
+
+describe("shifts", () => {
+  const good = shifts(0.2, 0.4, 0);
+  it.each([
+    ["flare", shifts(0.4, 0.4, 220)],
+    ["slow-shift", shifts(0.2, 1.6, 0)],
+    ["late-shift", shifts(0.9, 0.4, 0)],
+    ["failed-shift", shifts(0.2, 0.4, 0, false)],
+  ] as const)("%s is gone, the same, or not exercised", (kind, bad) => {
+    expect(verdict(kind, bad, good)).toBe("gone");
+    expect(verdict(kind, bad, bad)).toBe("same");
+    expect(verdict(kind, bad, idle)).toBe("not exercised");
+  });
+});
+
+describe("wrong gear", () => {
+  it("is compared in the gear that was commanded", () => {
+    const stuck = shifts(0.2, 0.4, 0, false);
+    expect(verdict("wrong-gear", stuck, shifts(0.2, 0.4, 0))).toBe("gone");
+    expect(verdict("wrong-gear", stuck, idle)).toBe("not exercised");
+  });
+});
+
+/** Converter clutch applied from the fourth gear on, with the engine so much over the turbine. */
+const applied = (slip: (s: number) => number) => (c: Channels, t: Float64Array) => ({
+  ...c,
+  tcc_command: t.map((s) => (s > 65 ? 85 : 0)),
+  engine_rpm: (c.turbine_rpm as Float64Array).map((v, i) => v + ((t[i] as number) > 65 ? slip(t[i] as number) : 150)),
+});
+const wave = (hz: number, peakToPeakRpm: number) => (s: number) =>
+  10 + (peakToPeakRpm / 2) * Math.sin(2 * Math.PI * hz * s);
+
+describe("converter clutch", () => {
+  const quiet = judge(
+    () => 0,
+    applied(() => 8),
+  );
+  it("slip", () => {
+    const slipping = judge(
+      () => 0,
+      applied(() => 140),
+    );
+    expect(verdict("converter-slip", slipping, quiet)).toBe("gone");
+    expect(
+      verdict(
+        "converter-slip",
+        slipping,
+        judge(
+          () => 0,
+          applied(() => 80),
+        ),
+      ),
+    ).toBe("better");
+    expect(verdict("converter-slip", slipping, sound)).toBe("not exercised");
+  });
+  it("shudder", () => {
+    const shuddering = judge(() => 0, applied(wave(6, 70)));
+    expect(verdict("shudder", shuddering, quiet)).toBe("gone");
+    expect(
+      verdict(
+        "shudder",
+        shuddering,
+        judge(() => 0, applied(wave(6, 130))),
+      ),
+    ).toBe("worse");
+    expect(verdict("shudder", shuddering, sound)).toBe("not exercised");
+  });
+});
+
+describe("signals", () => {
+  const lost = judge(
+    () => 0,
+    (c, t) => ({
+      ...c,
+      output_rpm: (c.output_rpm as Float64Array).map((v, i) => ((t[i] as number) % 30 > 28.5 ? 0 : v)),
+    }),
+  );
+  it("drop-out: an hour in the garage proves nothing", () => {
+    expect(verdict("drop-out", lost, sound)).toBe("gone");
+    expect(verdict("drop-out", lost, lost)).toBe("same");
+    expect(verdict("drop-out", lost, idle)).toBe("not exercised");
+  });
+  it("limp", () => {
+    const limp = judge(
+      () => 0,
+      (c, t) => {
+        const output = (c.output_rpm as Float64Array).map((v, i) => ((t[i] as number) > 70 ? 500 : v));
+        return {
+          ...c,
+          output_rpm: output,
+          gear_commanded: (c.gear_commanded as Float64Array).map((g, i) => ((t[i] as number) > 70 ? 4 : g)),
+          turbine_rpm: (c.turbine_rpm as Float64Array).map((v, i) =>
+            (t[i] as number) > 70 ? 500 * ratioOfGear(unit, 4) : v,
+          ),
+          line_pressure_kpa: t.map((s) => (s > 70 ? 1700 : 600)),
+        };
+      },
+    );
+    expect(verdict("limp", limp, sound)).toBe("gone");
+    expect(verdict("limp", limp, idle)).toBe("not exercised");
+  });
+});

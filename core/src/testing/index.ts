@@ -1,0 +1,1 @@
+export { BODY, entryId, madeEntry, madeTimeline } from "./entries.ts";
