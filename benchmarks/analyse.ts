@@ -1,26 +1,11 @@
 // Parse and analyse a 30-minute, 20 Hz, 20-channel log against what papaparse alone takes to tokenise it, in one run.
 // usage: npm run bench   Prints the ratio; the aim is 2.5 or less.
-import { readFileSync } from "node:fs";
 import { analyseDrive } from "@gearsense/core/drive";
 import { buildRecording, decodeLog, proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
-import type { Unit } from "@gearsense/core/unit";
-import { PLAIN_STYLE, simulateDrive, writeLog } from "@gearsense/simulator";
 import Papa from "papaparse";
+import { longLog, unit } from "./long-log.ts";
 
-const unit = JSON.parse(readFileSync(new URL("../library/units/brae-p6.unit.json", import.meta.url), "utf8")) as Unit;
-const { columns } = simulateDrive({
-  unit,
-  seed: 5,
-  rateHz: 20,
-  durationS: 1800,
-  profile: "mixed",
-  startFluidC: 40,
-  finalFluidC: 96,
-  faults: [{ kind: "element-slip", element: "HC", onsetTorqueNm: 120, rpmPerNm: 1.2 }],
-});
-// the twentieth channel
-const wide = new Map([...columns, ["gear_reported", columns.get("gear_commanded") as Float64Array] as const]);
-const text = writeLog(wide, PLAIN_STYLE);
+const { text, channels, rows } = longLog();
 const bytes = new TextEncoder().encode(text);
 
 const timed = (work: () => unknown): number => {
@@ -49,7 +34,7 @@ for (let i = 0; i < rounds + WARM_UP; i++) {
   }
 }
 const median = (list: number[]) => [...list].sort((x, y) => x - y)[list.length >> 1] as number;
-console.log(`${wide.size} channels, ${columns.get("time_s")?.length} rows, ${(bytes.length / 1048576).toFixed(1)} MB`);
+console.log(`${channels} channels, ${rows} rows, ${(bytes.length / 1048576).toFixed(1)} MB`);
 console.log(`papaparse alone        ${median(a).toFixed(0)} ms (median of ${rounds})`);
 console.log(`parse and analyse      ${median(b).toFixed(0)} ms`);
 console.log(`ratio                  ${(median(b) / median(a)).toFixed(2)} (aim: 2.5 or less)`);

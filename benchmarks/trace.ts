@@ -1,57 +1,18 @@
 // The interface under a 30-minute, 20 Hz, 20-channel log: longest main-thread task during import, and frames a second
 // while the trace is panned and zoomed on every frame. usage: npm run bench:trace
-import { type ChildProcess, spawn } from "node:child_process";
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import type { Unit } from "@gearsense/core/unit";
-import { PLAIN_STYLE, simulateDrive, writeLog } from "@gearsense/simulator";
-import { chromium } from "@playwright/test";
+import { withServedBrowser } from "../scripts/served-browser.ts";
+import { longLog, unit } from "./long-log.ts";
 
-const PORT = 4178;
-const BASE = `http://127.0.0.1:${PORT}`;
-
-function startServer(): Promise<ChildProcess> {
-  const child = spawn("scripts/e2e-server.sh", {
-    env: { ...process.env, PORT: String(PORT), QUIET: "1" },
-    stdio: ["ignore", "pipe", "inherit"],
-  });
-  return new Promise((resolve, reject) => {
-    child.stdout?.on("data", (d: Buffer) => d.toString().includes("is ready") && resolve(child));
-    child.on("exit", (code) => reject(new Error(`the server ended with ${code}`)));
-  });
-}
-
-const unit = JSON.parse(readFileSync(new URL("../library/units/brae-p6.unit.json", import.meta.url), "utf8")) as Unit;
-const { columns } = simulateDrive({
-  unit,
-  seed: 5,
-  rateHz: 20,
-  durationS: 1800,
-  profile: "mixed",
-  startFluidC: 40,
-  finalFluidC: 96,
-  faults: [{ kind: "element-slip", element: "HC", onsetTorqueNm: 120, rpmPerNm: 1.2 }],
-});
-const text = writeLog(
-  new Map([...columns, ["gear_reported", columns.get("gear_commanded") as Float64Array] as const]),
-  PLAIN_STYLE,
-);
-
+const { text } = longLog();
 // a real file: one made of a buffer is put together by the page itself
 const folder = mkdtempSync(join(tmpdir(), "gearsense-bench-"));
 const file = join(folder, "long.csv");
 writeFileSync(file, text);
 
-const server = await startServer();
-const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-  args: ["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--disable-background-networking"],
-});
-try {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL: BASE });
-  // the runner of this script names functions by a helper that the page lacks
-  await context.addInitScript("globalThis.__name = (f) => f");
+await withServedBrowser(4178, async (context) => {
   await context.addInitScript(() => {
     const w = window as unknown as { longTasks: number[] };
     w.longTasks = [];
@@ -59,7 +20,6 @@ try {
       for (const e of list.getEntries()) w.longTasks.push(e.duration);
     }).observe({ entryTypes: ["longtask"] });
   });
-  await context.request.post("/api/session", { data: { signIn: "iona", password: "skerrow-demo" } });
   const job = await (
     await context.request.post("/api/jobs", {
       data: {
@@ -124,9 +84,5 @@ try {
       `${kind.padEnd(5)} frames a second: median ${at(0.5).toFixed(0)} (aim 50), worst tenth ${at(0.9).toFixed(0)} (aim 30)`,
     );
   }
-} finally {
-  await browser.close();
-  rmSync(folder, { recursive: true });
-  server.removeAllListeners("exit");
-  server.kill("SIGTERM");
-}
+});
+rmSync(folder, { recursive: true });

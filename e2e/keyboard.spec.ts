@@ -135,7 +135,7 @@ test("a job from opening to hand-over without a pointer", async ({ page }) => {
   await rest(page);
   await page.keyboard.press("d");
   await expect(page.getByRole("heading", { name: "Decide" })).toBeVisible();
-  await tabTo(page, /renew High clutch/);
+  await tabTo(page, /renew high clutch/);
   await page.keyboard.press("Space");
   await fill(page, /^Reason/, "Slips in its gears only.");
   await rest(page);

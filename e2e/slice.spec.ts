@@ -99,7 +99,7 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   expect(await odds.innerText()).not.toBe(oddsBefore);
 
   await page.getByRole("link", { name: /^Decide/ }).click();
-  await page.getByRole("radio", { name: /renew High clutch/ }).check();
+  await page.getByRole("radio", { name: /renew high clutch/ }).check();
   await page.getByLabel("Reason").fill("Slip only in the gears of the high clutch, lining dust in the pan.");
   await page.getByRole("button", { name: "Decide so" }).click();
   await expect(page.getByRole("heading", { name: "Work", exact: true })).toBeVisible();

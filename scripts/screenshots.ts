@@ -1,23 +1,11 @@
 // Takes the pictures of docs/screenshots from the demo data. usage: npm run screenshots   Look at each before committing.
-import { type ChildProcess, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
 import type { Unit } from "@gearsense/core/unit";
 import { PLAIN_STYLE, simulateDrive, writeLog } from "@gearsense/simulator";
-import { type BrowserContext, chromium, type Page } from "@playwright/test";
+import type { BrowserContext, Page } from "@playwright/test";
+import { withServedBrowser } from "./served-browser.ts";
 
-const PORT = 4179;
 const FOLDER = new URL("../docs/screenshots/", import.meta.url).pathname;
-
-function startServer(): Promise<ChildProcess> {
-  const child = spawn("scripts/e2e-server.sh", {
-    env: { ...process.env, PORT: String(PORT), QUIET: "1" },
-    stdio: ["ignore", "pipe", "inherit"],
-  });
-  return new Promise((resolve, reject) => {
-    child.stdout?.on("data", (d: Buffer) => d.toString().includes("is ready") && resolve(child));
-    child.on("exit", (code) => reject(new Error(`the server ended with ${code}`)));
-  });
-}
 
 interface Shot {
   readonly name: string;
@@ -85,22 +73,6 @@ async function take(context: BrowserContext, shot: Shot): Promise<void> {
   await page.close();
 }
 
-const server = await startServer();
-const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-  args: ["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--font-render-hinting=none"],
-});
-try {
-  const context = await browser.newContext({
-    viewport: { width: 1280, height: 800 },
-    baseURL: `http://127.0.0.1:${PORT}`,
-    locale: "en-GB",
-  });
-  await context.addInitScript("globalThis.__name = (f) => f");
-  await context.request.post("/api/session", { data: { signIn: "iona", password: "skerrow-demo" } });
+await withServedBrowser(4179, async (context) => {
   for (const shot of SHOTS) await take(context, shot);
-} finally {
-  await browser.close();
-  server.removeAllListeners("exit");
-  server.kill("SIGTERM");
-}
+});

@@ -1,7 +1,6 @@
 // Guards: the analysis finds what the generator put into the log, within stated tolerances, over seeds and dialects; and
 // finds nothing in healthy logs. The generator is pure: one seed, one log.
 
-import { readFileSync } from "node:fs";
 import { type Analysis, analyseDrive, gearOutcomes } from "@gearsense/core/drive";
 import { buildRecording, decodeLog, proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
 import { readChart, type Unit } from "@gearsense/core/unit";
@@ -15,9 +14,8 @@ import {
   type Truth,
   writeLog,
 } from "./index.ts";
+import { load } from "./testing/units.ts";
 
-const load = (id: string) =>
-  JSON.parse(readFileSync(new URL(`../../library/units/${id}.unit.json`, import.meta.url), "utf8")) as Unit;
 const planetary = load("brae-p6");
 const dual = load("corran-w7");
 const SEEDS = [1, 2, 3, 4];

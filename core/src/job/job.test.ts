@@ -2,7 +2,7 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { BODY, entryId, madeEntry } from "../testing/index.ts";
-import { currentInSlot, type Entry, foldJob, slotOf, supersededIds } from "./index.ts";
+import { currentInSlot, foldJob, supersededIds } from "./index.ts";
 
 const id = entryId;
 const entry = madeEntry;

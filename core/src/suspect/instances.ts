@@ -46,7 +46,11 @@ export interface Fault {
   readonly weight: number;
 }
 
-const fill = (title: string, c: Component) => title.replace("{name}", c.name);
+/** "Replace {name}" reads "Replace output speed sensor"; a name that begins with a sign, such as K1, keeps it. */
+function fill(title: string, c: Component): string {
+  const within = !title.startsWith("{name}") && c.id !== "unit" && /^[A-Z][a-z]/.test(c.name);
+  return title.replace("{name}", within ? c.name.charAt(0).toLowerCase() + c.name.slice(1) : c.name);
+}
 const instanceId = (classId: string, c: Component) => (c.id === "unit" ? classId : `${classId}:${c.id}`);
 
 /** Classes that speak of a converter or of dual clutches have no place in a unit without them. */

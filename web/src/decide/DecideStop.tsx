@@ -4,11 +4,13 @@ import { Link, useNavigate } from "react-router";
 import { useSuspects } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
+import { LevelMissing } from "../job/LevelMissing.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Button, Heading, Notice, TextArea } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
 
 const SHOWN = 8;
+const SET_ASIDE = 12;
 
 /** Repairs by expected total cost; the choice is recorded with its reason and the odds it was taken on. */
 export default function DecideStop() {
@@ -23,9 +25,10 @@ export default function DecideStop() {
   });
   if (!data) return <p role="status">Computing the options …</p>;
   const { options, checks, act } = data.advice;
-  const useful = options.filter((o) => o.cures > 0.005);
+  const useful = options.filter((o) => o.cures > 0.01);
   const shown = useful.slice(0, SHOWN);
   const chosen = options.find((o) => o.repair.id === form.value.repairId);
+  const aside = options.filter((o) => !useful.includes(o) && o !== chosen).slice(0, SET_ASIDE);
   const picked = chosen && !shown.includes(chosen) ? [...shown, chosen] : shown;
   const best = options[0];
   const store = async () => {
@@ -55,19 +58,11 @@ export default function DecideStop() {
       </Heading>
       <div className="flex flex-col gap-4">
         {!data.levelKnown && (
-          <Notice
-            tone="caution"
-            title="The fluid level is not recorded"
-            actions={
-              <Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>
-                Record the level
-              </Link>
-            }
-          >
+          <LevelMissing>
             {chosen?.repair.costly
               ? `${chosen.repair.title} is costly: record the level before it.`
               : "Costly steps warn until it is."}
-          </Notice>
+          </LevelMissing>
         )}
         {act === "check" && checks[0] && best && (
           <Notice
@@ -140,6 +135,20 @@ export default function DecideStop() {
             />
           </div>
         </fieldset>
+        {aside.length > 0 && (
+          <section aria-label="Set aside">
+            <h2 className="text-xl">Set aside</h2>
+            <p className="text-quiet">By what is known now, none of these cures in one case of a hundred.</p>
+            <ul className="mt-1 grid gap-x-8 sm:grid-cols-2">
+              {aside.map((o) => (
+                <li key={o.repair.id} className="flex items-baseline justify-between gap-3 border-b border-rule py-1.5">
+                  {o.repair.title}
+                  <span className="figures text-quiet">{money(o.cost)}</span>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
       </div>
     </form>
   );

@@ -3,12 +3,12 @@ import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
 import { Download, FileText, Plus, Printer, Trash2 } from "lucide-react";
 import { Link } from "react-router";
 import { urlOf } from "../api/client.ts";
-import { NumberField } from "../first-look/FirstLookStop.tsx";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Heading, Notice, TextArea, TextField } from "../shared/controls.tsx";
+import { NumberField } from "../shared/NumberField.tsx";
 
 type Handover = EntryBodies["handover"];
 type FollowUp = Handover["followUps"][number];

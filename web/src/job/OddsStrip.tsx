@@ -96,6 +96,7 @@ function Row({ suspect, before }: { suspect: Suspect; before: number | undefined
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
+          aria-label={`${suspect.title}: for and against`}
           side="left"
           sideOffset={8}
           collisionPadding={12}

@@ -1,8 +1,9 @@
 import type { SuspectsView } from "@gearsense/contract";
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { useSuspects } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
+import { LevelMissing } from "../job/LevelMissing.tsx";
 import { Weights } from "../job/OddsStrip.tsx";
 import { Button, EmptyState, Heading, Notice } from "../shared/controls.tsx";
 import { percent } from "../shared/percent.ts";
@@ -57,17 +58,7 @@ export default function SuspectsStop() {
       </Heading>
       <div className="flex flex-col gap-4">
         {!data.levelKnown && (
-          <Notice
-            tone="caution"
-            title="The fluid level is not recorded"
-            actions={
-              <Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>
-                Record the level
-              </Link>
-            }
-          >
-            Whole units have been changed for a low level. It comes before every other check.
-          </Notice>
+          <LevelMissing>Whole units have been changed for a low level. It comes before every other check.</LevelMissing>
         )}
         <div className="grid gap-4 xl:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <ApplicationChart unit={job.unit} chart={data.chart} />

@@ -4,10 +4,12 @@ import { Link } from "react-router";
 import { useSuspects } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
+import { LevelMissing } from "../job/LevelMissing.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Cautions } from "../shared/Caution.tsx";
-import { Button, EmptyState, Heading, Notice, TextArea, TextField } from "../shared/controls.tsx";
+import { Button, EmptyState, Heading, TextArea, TextField } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
+import { ToProve } from "./ToProve.tsx";
 
 interface PartText {
   name: string;
@@ -64,17 +66,7 @@ export default function WorkStop() {
       </Heading>
       <div className="flex flex-col gap-4">
         {!state.level && repair?.costly && (
-          <Notice
-            tone="caution"
-            title="The fluid level is not recorded"
-            actions={
-              <Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/first-look`}>
-                Record the level
-              </Link>
-            }
-          >
-            This repair is costly, and a low level explains many faults.
-          </Notice>
+          <LevelMissing>This repair is costly, and a low level explains many faults.</LevelMissing>
         )}
         {!decision && (
           <EmptyState title="Decide first">
@@ -153,6 +145,7 @@ export default function WorkStop() {
             </div>
           </section>
         )}
+        <ToProve />
       </div>
     </form>
   );

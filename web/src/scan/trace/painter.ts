@@ -217,17 +217,22 @@ export class TracePainter {
     c.textBaseline = "top";
     c.textAlign = "left";
     const name = s.unit ? `${s.label}, ${s.unit}` : s.label;
+    const [highText, lowText] = [String(Math.round(s.toShown(high))), String(Math.round(s.toShown(low)))];
+    // the figures stand on the panel, not on the trace
     c.fillStyle = p.panel;
     c.globalAlpha = 0.8;
-    c.fillRect(4, top + 3, c.measureText(name).width + 8, 17);
+    const back = (text: string, left: number, y: number) => c.fillRect(left, y, c.measureText(text).width + 8, 16);
+    back(name, 4, top + 3);
+    back(highText, width - c.measureText(highText).width - 10, top + 2);
+    back(lowText, width - c.measureText(lowText).width - 10, top + height - 17);
     c.globalAlpha = 1;
     c.fillStyle = p.ink;
     c.fillText(name, 8, top + 5);
     c.textAlign = "right";
     c.fillStyle = p.quiet;
-    c.fillText(String(Math.round(s.toShown(high))), width - 5, top + 4);
+    c.fillText(highText, width - 5, top + 4);
     c.textBaseline = "bottom";
-    c.fillText(String(Math.round(s.toShown(low))), width - 5, top + height - 2);
+    c.fillText(lowText, width - 5, top + height - 2);
   }
 
   private line(line: Line, width: number, view: View, x: (t: number) => number, y: (v: number) => number): void {
