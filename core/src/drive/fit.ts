@@ -1,5 +1,5 @@
 import { InputError, type Recording } from "../log/index.ts";
-import { gearByName, gearCode, gearName, type Unit } from "../unit/index.ts";
+import { gearByName, gearName, ratioTable, type Unit } from "../unit/index.ts";
 import { type Frame, tryFrame } from "./frame.ts";
 import { median, quantile } from "./stats.ts";
 
@@ -20,7 +20,7 @@ const GOOD = 0.5;
 /** How well the ratios of a unit fit the log. Only samples in a steady forward gear, below half load, are counted. */
 export function fitRatios(frame: Frame, unit: Unit): RatioFit {
   const { timeS, gear, inputRpm, outputRpm, load } = frame;
-  const ratios = new Map(unit.gears.map((g) => [gearCode(g.name), g.ratio]));
+  const ratios = ratioTable(unit);
   let since = 0;
   let last = Number.NaN;
   let samples = 0;
@@ -36,8 +36,8 @@ export function fitRatios(frame: Frame, unit: Unit): RatioFit {
     const input = inputRpm[i] as number;
     if (!(out > 250 && input > 1100)) continue;
     samples++;
-    const r = ratios.get(g);
-    if (r !== undefined && Math.abs(input / out / r - 1) < TOLERANCE) hits++;
+    // a gear that the unit does not have has no ratio: no hit
+    if (Math.abs(input / out / (ratios[g + 1] ?? Number.NaN) - 1) < TOLERANCE) hits++;
   }
   return { unitId: unit.id, unitName: unit.name, share: samples > 0 ? hits / samples : 0, samples };
 }

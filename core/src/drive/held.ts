@@ -3,7 +3,7 @@ import { type Group, groupCode, loadBand, temperatureBand } from "./conditions.t
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
 import type { Limit } from "./limits.ts";
 import type { Shift } from "./shifts.ts";
-import { extent, finite, median, pick, quantile, runs, where } from "./stats.ts";
+import { extent, extentAt, finite, pick, quantileAt, runs, where } from "./stats.ts";
 
 /** Slip of one gear in one group of conditions. Slip rpm = input − |ratio| · output. */
 export interface HeldGroup extends Group {
@@ -101,6 +101,12 @@ function settledMask(frame: Frame, shifts: readonly Shift[], mask: Uint8Array): 
   return settled;
 }
 
+function push(lists: Map<number, number[]>, key: number, value: number): void {
+  const list = lists.get(key);
+  if (list) list.push(value);
+  else lists.set(key, [value]);
+}
+
 function medianOfThree(a: number, b: number, c: number): number {
   return Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
 }
@@ -141,27 +147,23 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
       steadyWrong.fill(at, span.start, span.end);
   }
   const smooth = Float64Array.from(slip);
-  for (let i = 1; i < n - 1; i++) {
-    const m = medianOfThree(slip[i - 1] as number, slip[i] as number, slip[i + 1] as number);
-    if (m - m === 0) smooth[i] = m;
-  }
-
+  const absolute = new Float64Array(n).fill(Number.NaN);
+  const errorPct = new Float64Array(n).fill(Number.NaN);
   const slipAt = new Map<number, number[]>();
-  for (const i of where(n, (k) => Math.abs(smooth[k] as number) > slipLimit.value && !steadyWrong[k])) {
-    const list = slipAt.get(gear[i] as number);
-    if (list) list.push(i);
-    else slipAt.set(gear[i] as number, [i]);
-  }
-
   const byGroup = new Map<number, { group: Group; index: number[]; seconds: number }>();
   const byGear = new Map<number, number[]>();
   for (let i = 0; i < n; i++) {
     if (!settled[i] || Number.isNaN(slip[i] as number)) continue;
     const code = gear[i] as number;
-    const list = byGear.get(code);
-    if (list) list.push(i);
-    else byGear.set(code, [i]);
+    push(byGear, code, i);
+    if (i > 0 && i < n - 1) {
+      const m = medianOfThree(slip[i - 1] as number, slip[i] as number, slip[i + 1] as number);
+      if (m - m === 0) smooth[i] = m;
+    }
+    absolute[i] = Math.abs(smooth[i] as number);
+    errorPct[i] = ((slip[i] as number) / syncRpm(frame, code, i)) * 100;
     if (steadyWrong[i]) continue;
+    if ((absolute[i] as number) > slipLimit.value) push(slipAt, code, i);
     const key = groupCode(code, load[i] as number, fluidC?.[i]);
     let g = byGroup.get(key);
     if (!g) {
@@ -175,22 +177,16 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
     g.index.push(i);
     g.seconds += stepS[i] as number;
   }
-  const absolute = new Float64Array(n);
-  const errorPct = new Float64Array(n);
-  for (let i = 0; i < n; i++) {
-    absolute[i] = Math.abs(smooth[i] as number);
-    errorPct[i] = ((slip[i] as number) / syncRpm(frame, gear[i] as number, i)) * 100;
-  }
   const groups: HeldGroup[] = [...byGroup.values()]
     .filter((g) => g.index.length >= 5)
     .map(({ group, index, seconds }) => ({
       ...group,
       seconds,
-      slipMedianRpm: median(pick(slip, index)),
-      slipP95Rpm: quantile(pick(absolute, index), 0.95),
-      ratioErrorPct: median(pick(errorPct, index)),
-      torqueNm: torqueNm && extent(pick(torqueNm, index)),
-      fluidC: fluidC && extent(pick(fluidC, index)),
+      slipMedianRpm: quantileAt(slip, index, 0.5),
+      slipP95Rpm: quantileAt(absolute, index, 0.95),
+      ratioErrorPct: quantileAt(errorPct, index, 0.5),
+      torqueNm: torqueNm && extentAt(torqueNm, index),
+      fluidC: fluidC && extentAt(fluidC, index),
     }));
 
   const gears = [...byGear].map(([code, index]): GearSummary => {
@@ -235,7 +231,7 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
       }
     }
     const fit = torqueNm && slipIndex.length >= 8 ? fitHinge(pick(torqueNm, right), pick(smooth, right)) : undefined;
-    const cleanTorque = torqueNm && topHeld(pick(torqueNm, clean), frame.rateHz);
+    const cleanTorque = torqueNm && topHeld(torqueNm, clean, frame.rateHz);
     return {
       gear: name,
       seconds,
@@ -246,22 +242,8 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
       cleanSeconds,
       onsetTorqueNm: fit && fit.rpmPerNm > 0 ? fit.onsetTorqueNm : undefined,
       rpmPerNm: fit?.rpmPerNm,
-      lowestSlipFluidC:
-        fluidC &&
-        finite(
-          quantile(
-            slipIndex.map((i) => fluidC[i] as number),
-            0.05,
-          ),
-        ),
-      lowestSlipTorqueNm:
-        torqueNm &&
-        finite(
-          quantile(
-            slipIndex.map((i) => torqueNm[i] as number),
-            0.05,
-          ),
-        ),
+      lowestSlipFluidC: fluidC && finite(quantileAt(fluidC, slipIndex, 0.05)),
+      lowestSlipTorqueNm: torqueNm && finite(quantileAt(torqueNm, slipIndex, 0.05)),
     };
   });
   gears.sort((a, b) => Number(a.gear) - Number(b.gear) || a.gear.localeCompare(b.gear));
@@ -269,11 +251,10 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
 }
 
 /** The highest torque that was held for half a second in all. */
-function topHeld(torqueNm: Float64Array, rateHz: number): number | undefined {
+function topHeld(torqueNm: Float64Array, index: readonly number[], rateHz: number): number | undefined {
   const back = Math.max(1, Math.round(0.5 * rateHz));
-  return torqueNm.length < back
-    ? undefined
-    : finite(quantile(torqueNm, (torqueNm.length - back) / Math.max(1, torqueNm.length - 1)));
+  const n = index.length;
+  return n < back ? undefined : finite(quantileAt(torqueNm, index, (n - back) / Math.max(1, n - 1)));
 }
 
 const HINGE_BINS = 240;

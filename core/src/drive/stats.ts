@@ -1,21 +1,18 @@
 import { quickselect } from "simple-statistics";
 
-/**
- * Quantile of the finite values, linear between the neighbours (type 7 of Hyndman and Fan 1996).
- * @param p - 0…1
- * @returns NaN for no values
- */
-export function quantile(values: ArrayLike<number>, p: number): number {
-  const known = new Float64Array(values.length);
-  let n = 0;
-  for (let i = 0; i < values.length; i++) {
-    const v = values[i] as number;
-    if (v - v === 0) known[n++] = v;
-  }
+/** Where quantiles are partially sorted; grows to the longest list asked for. */
+let scratch = new Float64Array(1024);
+const scratchFor = (length: number): Float64Array => {
+  if (scratch.length < length) scratch = new Float64Array(length * 2);
+  return scratch;
+};
+
+/** Quantile of the first `n` values of the scratch, which are moved about. */
+function quantileOfScratch(n: number, p: number): number {
   if (n === 0) return Number.NaN;
   const at = p * (n - 1);
   const k = Math.floor(at);
-  const part = known.subarray(0, n);
+  const part = scratch.subarray(0, n);
   // partial sorting: all before k is not above it, all after not below
   quickselect(part as unknown as number[], k, 0, n - 1);
   const lower = part[k] as number;
@@ -23,6 +20,33 @@ export function quantile(values: ArrayLike<number>, p: number): number {
   let upper = Infinity;
   for (let i = k + 1; i < n; i++) if ((part[i] as number) < upper) upper = part[i] as number;
   return lower + (at - k) * (upper - lower);
+}
+
+/**
+ * Quantile of the finite values, linear between the neighbours (type 7 of Hyndman and Fan 1996).
+ * @param values - read only
+ * @param p - 0…1
+ * @returns NaN for no values
+ */
+export function quantile(values: ArrayLike<number>, p: number): number {
+  const known = scratchFor(values.length);
+  let n = 0;
+  for (let i = 0; i < values.length; i++) {
+    const v = values[i] as number;
+    if (v - v === 0) known[n++] = v;
+  }
+  return quantileOfScratch(n, p);
+}
+
+/** {@link quantile} of the values at some indices. */
+export function quantileAt(values: Float64Array, index: readonly number[], p: number): number {
+  const known = scratchFor(index.length);
+  let n = 0;
+  for (let i = 0; i < index.length; i++) {
+    const v = values[index[i] as number] as number;
+    if (v - v === 0) known[n++] = v;
+  }
+  return quantileOfScratch(n, p);
 }
 
 /** A reading that may be missing, as it is stored: NaN becomes undefined. */
@@ -36,6 +60,18 @@ export function pick(values: Float64Array, index: readonly number[]): Float64Arr
   const out = new Float64Array(index.length);
   for (let i = 0; i < out.length; i++) out[i] = values[index[i] as number] as number;
   return out;
+}
+
+/** Lowest and highest of the values at some indices. @returns undefined when there is none */
+export function extentAt(values: Float64Array, index: readonly number[]): [number, number] | undefined {
+  let lo = Infinity;
+  let hi = -Infinity;
+  for (let i = 0; i < index.length; i++) {
+    const v = values[index[i] as number] as number;
+    if (v < lo) lo = v;
+    if (v > hi) hi = v;
+  }
+  return lo <= hi ? [lo, hi] : undefined;
 }
 
 /** Lowest and highest finite value. @returns undefined when there is none */

@@ -1,6 +1,7 @@
 import Papa from "papaparse";
 import { type Dialect, NO_READING } from "./dialect.ts";
 import { InputError } from "./input-error.ts";
+import { plainNumber } from "./number.ts";
 
 /** A column as read: numbers where cells held numbers or clock times, words where they held text. */
 export interface Column {
@@ -60,8 +61,7 @@ class ColumnBuilder {
   readonly words: string[] = [];
   private readonly wordIndex = new Map<string, number>();
   readonly cellUnits = new Map<string, number>();
-  /** cells with something other than a plain number */
-  others = 0;
+  filled = 0;
   wordCells = 0;
   clockCells = 0;
   noReadingCells = 0;
@@ -84,30 +84,56 @@ class ColumnBuilder {
     this.wordAt = wordAt;
   }
 
-  sample(cell: string): void {
-    if (this.samples.length < 3 && cell.trim() !== "") this.samples.push(cell.trim());
+  /**
+   * Takes this column's cell of each row.
+   * @param firstRow - row of the table that `rows[0]` becomes
+   * @param lineOfRow - line of the file, by row of the table
+   */
+  put(rows: readonly (readonly string[])[], firstRow: number, lineOfRow: Int32Array, decimalComma: boolean): void {
+    const { numbers, index } = this;
+    const pointCode = (decimalComma ? "," : ".").charCodeAt(0);
+    for (let r = 0; r < rows.length; r++) {
+      const cell = (rows[r] as readonly string[])[index] as string;
+      const plain = plainNumber(cell, pointCode);
+      if (!Number.isNaN(plain)) {
+        numbers[firstRow + r] = plain;
+        this.filled++;
+        continue;
+      }
+      numbers[firstRow + r] = Number.NaN;
+      if (cell.length > 0) this.putOther(firstRow + r, cell, lineOfRow[firstRow + r] as number, decimalComma);
+    }
+    for (let r = 0; this.samples.length < 3 && firstRow + r < SAMPLE_ROWS && r < rows.length; r++) {
+      const text = ((rows[r] as readonly string[])[index] as string).trim();
+      if (text !== "") this.samples.push(text);
+    }
   }
 
-  /** Everything that is not a plain number: clock, number with a unit, "no reading", or a word. */
-  putOther(row: number, cell: string, line: number): void {
-    this.numbers[row] = Number.NaN;
+  /** A number written otherwise, a clock, a number with a unit, "no reading", or a word. */
+  private putOther(row: number, cell: string, line: number, decimalComma: boolean): void {
     // a column of words holds few different ones: most cells end here
     const seen = this.wordIndex.get(cell);
     if (seen !== undefined) {
       this.wordAt[row] = seen;
       this.wordCells++;
-      this.others++;
+      this.filled++;
       return;
     }
     const text = cell.trim();
     if (text === "") return;
+    const value = Number(decimalComma ? text.replace(",", ".") : text);
+    if (Number.isFinite(value)) {
+      this.numbers[row] = value;
+      this.filled++;
+      return;
+    }
     const clock = CLOCK.exec(text);
     if (clock) {
       const [, a = "0", b = "0", c, fraction] = clock;
       const seconds = c === undefined ? Number(a) * 60 + Number(b) : Number(a) * 3600 + Number(b) * 60 + Number(c);
       this.numbers[row] = seconds + (fraction ? Number(`0.${fraction}`) : 0);
       this.clockCells++;
-      this.others++;
+      this.filled++;
       return;
     }
     if (NO_READING.has(text.toLowerCase())) {
@@ -119,7 +145,7 @@ class ColumnBuilder {
       this.numbers[row] = Number((united[1] ?? "").replace(",", "."));
       const unit = united[2] ?? "";
       if (!this.cellUnits.has(unit)) this.cellUnits.set(unit, line);
-      this.others++;
+      this.filled++;
       return;
     }
     let at = this.wordIndex.get(text);
@@ -132,7 +158,7 @@ class ColumnBuilder {
     }
     this.wordAt[row] = at;
     this.wordCells++;
-    this.others++;
+    this.filled++;
   }
 }
 
@@ -173,11 +199,6 @@ function* tokenise(text: string, delimiter: string): Generator<{ rows: string[][
  */
 export function readTable(text: string, dialect: Dialect, options: ReadOptions = {}): Table {
   let builders: ColumnBuilder[] = [];
-  // the two things that every cell touches, out of the builders
-  let numbers: Float64Array[] = [];
-  let filled = new Int32Array(0);
-  let lastCell: string[] = [];
-  let lastValue = new Float64Array(0);
   let headerCells: string[] = [];
   let unitCells: string[] | undefined;
   let capacity = Math.max(1024, Math.ceil(text.length / 60));
@@ -188,7 +209,6 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
   let rejectCount = 0;
   const rejects: Reject[] = [];
   const repeatedHeaderLines: number[] = [];
-  const comma = dialect.decimalComma;
 
   const reject = (at: number, reason: string) => {
     rejectCount++;
@@ -204,18 +224,14 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
         capacity,
       );
     });
-    numbers = builders.map((b) => b.numbers);
-    filled = new Int32Array(builders.length);
-    lastCell = builders.map(() => "");
-    lastValue = new Float64Array(builders.length);
   };
 
-  const takeRow = (cells: readonly string[]) => {
-    line++;
+  /** Is this line a row of values? Says why when it is not. */
+  const isRow = (cells: readonly string[]): boolean => {
     if (line < dialect.firstDataLine) {
       if (line === dialect.headerLine) headerCells = [...cells];
       else if (line === dialect.unitLine) unitCells = [...cells];
-      return;
+      return false;
     }
     if (builders.length === 0) {
       while (headerCells.length > 1 && headerCells.at(-1)?.trim() === "") headerCells.pop();
@@ -224,58 +240,45 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
     const width = builders.length;
     if (cells.length === 1 && (cells[0] ?? "").trim() === "") {
       blankLines++;
-      return;
+      return false;
     }
     if (cells.length < width) {
       reject(line, `has ${cells.length} of ${width} cells`);
-      return;
+      return false;
     }
     for (let c = width; c < cells.length; c++) {
       if ((cells[c] ?? "").trim() !== "") {
         reject(line, `has ${cells.length} cells, the header ${width}`);
-        return;
+        return false;
       }
     }
     if (cells[0] === headerCells[0] && cells[1] === headerCells[1]) {
       repeatedHeaderLines.push(line);
-      return;
+      return false;
     }
-    if (rows === capacity) {
-      capacity *= 2;
-      const longer = new Int32Array(capacity);
-      longer.set(lineOfRow);
-      lineOfRow = longer;
-      for (const b of builders) b.grow(capacity);
-      numbers = builders.map((b) => b.numbers);
-    }
-    for (let c = 0; c < width; c++) {
-      const cell = cells[c] as string;
-      // many channels hold still for long: comparing is cheaper than converting
-      if (cell === lastCell[c] && cell.length > 0) {
-        (numbers[c] as Float64Array)[rows] = lastValue[c] as number;
-        filled[c] = (filled[c] as number) + 1;
-        continue;
-      }
-      const value = comma ? +cell.replace(",", ".") : +cell;
-      // finite, and not the zero that an empty or blank cell converts to
-      if (
-        value - value === 0 &&
-        (value !== 0 || (cell.length > 0 && (cell.charCodeAt(0) > 32 || cell.trim() !== "")))
-      ) {
-        (numbers[c] as Float64Array)[rows] = value;
-        filled[c] = (filled[c] as number) + 1;
-        lastCell[c] = cell;
-        lastValue[c] = value;
-      } else if (cell.length === 0) (numbers[c] as Float64Array)[rows] = Number.NaN;
-      else (builders[c] as ColumnBuilder).putOther(rows, cell, line);
-    }
-    if (rows < SAMPLE_ROWS) for (const b of builders) b.sample(cells[b.index] as string);
-    lineOfRow[rows] = line;
-    rows++;
+    return true;
+  };
+
+  const makeRoom = (needed: number) => {
+    if (needed <= capacity) return;
+    capacity = Math.max(needed, capacity * 2);
+    const longer = new Int32Array(capacity);
+    longer.set(lineOfRow);
+    lineOfRow = longer;
+    for (const b of builders) b.grow(capacity);
   };
 
   for (const result of tokenise(text, dialect.delimiter)) {
-    for (const row of result.rows) takeRow(row);
+    const taken: string[][] = [];
+    makeRoom(rows + result.rows.length);
+    for (const cells of result.rows) {
+      line++;
+      if (!isRow(cells)) continue;
+      lineOfRow[rows + taken.length] = line;
+      taken.push(cells);
+    }
+    for (const b of builders) b.put(taken, rows, lineOfRow, dialect.decimalComma);
+    rows += taken.length;
     options.onProgress?.(result.cursor / text.length);
   }
 
@@ -322,7 +325,7 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
       numbers: b.numbers.subarray(0, rows),
       wordAt: b.wordAt.subarray(0, rows),
       words: b.words,
-      filled: b.others + (filled[b.index] as number),
+      filled: b.filled,
       wordCells: b.wordCells,
       clockCells: b.clockCells,
       noReadingCells: b.noReadingCells,
