@@ -7,7 +7,6 @@ import { connect as socket } from "node:net";
 import type { ProofView, SuspectsView } from "@gearsense/contract";
 import type { Report } from "@gearsense/core/report";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
-import { getDocument } from "pdfjs-dist/legacy/build/pdf.mjs";
 import {
   type Agent,
   analysedLog,
@@ -18,6 +17,7 @@ import {
   storeLog,
   WORN_HIGH_CLUTCH,
 } from "../testing/harness.ts";
+import { pdfPages, squeezed } from "../testing/pdf-text.ts";
 
 let h: Harness;
 let iona: Agent;
@@ -218,17 +218,9 @@ describe("from a log to the report", () => {
         res.on("end", () => done(null, Buffer.concat(parts)));
       });
     expect(pdf.headers["content-type"]).toBe("application/pdf");
-    const document = await getDocument({ data: new Uint8Array(pdf.body as Buffer), useSystemFonts: true, verbosity: 0 })
-      .promise;
-    let words = "";
-    for (let n = 1; n <= document.numPages; n++) {
-      const content = await (await document.getPage(n)).getTextContent();
-      words += `${content.items.map((i) => ("str" in i ? i.str : "")).join(" ")} `;
-    }
-    await document.destroy();
-    const squeezed = words.replace(/\s+/g, "");
-    for (const s of report.sections) expect(squeezed).toContain(s.title.replace(/\s+/g, ""));
-    expect(squeezed).toContain("Itslipsinfourth.");
-    expect(squeezed).toContain(`highestslip${Math.max(...told)}rpm`);
+    const words = squeezed((await pdfPages(pdf.body as Buffer)).join(" "));
+    for (const s of report.sections) expect(words).toContain(squeezed(s.title));
+    expect(words).toContain("Itslipsinfourth.");
+    expect(words).toContain(`highestslip${Math.max(...told)}rpm`);
   }, 60_000);
 });

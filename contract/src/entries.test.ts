@@ -1,0 +1,79 @@
+// Guards: what may be written on a timeline, and the words with which the rest is refused.
+
+import { BODY, madeEntry } from "@gearsense/core/testing";
+import { describe, expect, it } from "@jest/globals";
+import { EntrySchema, NewEntry, TypedBodies } from "./entries.ts";
+
+const refusal = (kind: string, body: unknown) => {
+  const result = NewEntry.safeParse({ kind, body, baseSeq: 0 });
+  return result.success ? "taken" : result.error.issues.map((i) => `${i.path.join(".")}: ${i.message}`).join("; ");
+};
+const bodies = {
+  intake: BODY.intake,
+  level: BODY.level("ok"),
+  fluid: { colour: "amber", smell: "none", note: "" },
+  code: BODY.code("P0730", "unclear"),
+  "codes-read": { allModules: true, note: "" },
+  check: BODY.check,
+  decision: BODY.decision,
+  work: BODY.work(30),
+  proof: {
+    beforeLogId: "11111111-1111-4111-8111-111111111111",
+    afterLogId: "22222222-2222-4222-8222-222222222222",
+    sentence: "gone",
+    note: "",
+  },
+  handover: BODY.handover,
+  caution: { about: "x", text: "y" },
+  note: { text: "a note" },
+  retraction: { entryId: "11111111-1111-4111-8111-111111111111", reason: "" },
+} as const;
+
+describe("entries that a person writes", () => {
+  it.each(Object.entries(bodies))("%s is taken as it is", (kind, body) => {
+    expect(NewEntry.parse({ kind, body, baseSeq: 3 })).toEqual({ kind, body, baseSeq: 3 });
+  });
+  it("are all the kinds there are but those that only the server writes", () => {
+    expect(Object.keys(TypedBodies).sort()).toEqual(Object.keys(bodies).sort());
+    for (const kind of ["log", "analysis"]) expect(refusal(kind, {})).not.toBe("taken");
+  });
+  it.each([
+    ["intake", { ...bodies.intake, complaint: "  " }, /complaint: The complaint is needed/],
+    [
+      "intake",
+      { ...bodies.intake, symptoms: [{ kind: "slip", where: ["fourth"], load: "any", temperature: "any", since: "" }] },
+      /symptoms\.0\.where\.0: .*a gear such as "4"/,
+    ],
+    ["level", { ...bodies.level, fluidC: 400 }, /fluidC: above 150 °C/],
+    ["level", { ...bodies.level, state: undefined }, /state/],
+    ["code", { ...bodies.code, code: "730" }, /code: a code has a letter/],
+    ["work", { ...bodies.work, minutes: Number.NaN }, /minutes: minutes are a number/],
+    ["work", { ...bodies.work, parts: [{ name: "", quantity: 1, cost: 1 }] }, /parts\.0\.name: The part is needed/],
+    [
+      "handover",
+      { remarks: "", followUps: [{ what: "Level", dueOn: "24.12.2026", dueKm: null }] },
+      /followUps\.0\.dueOn/,
+    ],
+    ["decision", { ...bodies.decision, cures: 1.2 }, /cures/],
+    ["retraction", { entryId: "e1", reason: "" }, /entryId/],
+    ["note", { text: "x".repeat(2001) }, /text/],
+  ])("%s is refused with place and reason", (kind, body, expected) => {
+    expect(refusal(kind, body)).toMatch(expected);
+  });
+  it("need the version that the writer saw", () => {
+    expect(NewEntry.safeParse({ kind: "note", body: bodies.note }).success).toBe(false);
+    expect(NewEntry.safeParse({ kind: "note", body: bodies.note, baseSeq: -1 }).success).toBe(false);
+  });
+});
+
+describe("entries that are handed out", () => {
+  it("keep to the schema, those of the server included", () => {
+    const log = madeEntry(2, "log", {
+      ...BODY.log("before", "11111111-1111-4111-8111-111111111111"),
+      sha256: "a".repeat(64),
+    });
+    for (const entry of [madeEntry(1, "intake", BODY.intake), log]) expect(EntrySchema.parse(entry)).toEqual(entry);
+    expect(EntrySchema.safeParse({ ...log, body: { ...log.body, sha256: "short" } }).success).toBe(false);
+    expect(EntrySchema.safeParse({ ...log, seq: 0 }).success).toBe(false);
+  });
+});

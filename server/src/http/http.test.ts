@@ -1,0 +1,57 @@
+// Guards: what every answer carries, and that no error is bare.
+import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
+import request from "supertest";
+import { readConfig } from "../config.ts";
+import { type Agent, type Harness, startHarness } from "../testing/harness.ts";
+
+let h: Harness;
+let iona: Agent;
+beforeAll(async () => {
+  h = await startHarness();
+  iona = await h.signIn("iona");
+}, 60_000);
+afterAll(() => h.close());
+
+describe("every answer", () => {
+  it("forbids foreign scripts and framing, and does not name its server", async () => {
+    const { headers } = await request(h.app).get("/api/health").expect(200);
+    expect(headers["content-security-policy"]).toMatch(/script-src 'self'(;|$)/);
+    expect(headers["content-security-policy"]).toMatch(/frame-ancestors 'self'/);
+    expect(headers["x-content-type-options"]).toBe("nosniff");
+    expect(headers["x-powered-by"]).toBeUndefined();
+  });
+});
+
+describe("errors", () => {
+  it("an unknown address of the API says where the description is", async () => {
+    const { body } = await iona.get("/api/nonsense").expect(404);
+    expect(body.error).toMatchObject({ code: "not-found", message: expect.stringMatching(/openapi/) });
+  });
+  it("a body that is no JSON, or too large, is refused by name", async () => {
+    const post = (text: string) => iona.post("/api/jobs").set("content-type", "application/json").send(text);
+    expect((await post("{not json").expect(400)).body.error.message).toMatch(/not valid JSON/);
+    expect((await post(JSON.stringify({ x: "y".repeat(1_200_000) })).expect(413)).body.error.code).toBe("too-large");
+  });
+  it("an unforeseen failure gets a number that stands in the log, and shows nothing of the inside", async () => {
+    await h.db.schema.renameTable("vehicle", "vehicle_away");
+    try {
+      const { body } = await iona.get("/api/jobs").expect(500);
+      expect(body.error.code).toBe("unexpected");
+      expect(body.error.message).toContain(body.error.id);
+      expect(JSON.stringify(body)).not.toMatch(/vehicle|relation|select/);
+    } finally {
+      await h.db.schema.renameTable("vehicle_away", "vehicle");
+    }
+    await iona.get("/api/jobs").expect(200);
+  });
+});
+
+describe("configuration", () => {
+  it("needs the database and says how to start", () => {
+    expect(() => readConfig({})).toThrow(/gearsense start/);
+  });
+  it("listens on loopback whatever is asked for", () => {
+    const config = readConfig({ DATABASE_URL: "postgres://x", PORT: "4321", HOST: "0.0.0.0", GEARSENSE_DEMO: "0" });
+    expect(config).toMatchObject({ host: "127.0.0.1", port: 4321, demo: false });
+  });
+});

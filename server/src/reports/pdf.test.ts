@@ -1,0 +1,71 @@
+// Guards: the PDF holds every word of the report, over as many pages as it takes, with its letters.
+
+import type { Report } from "@gearsense/core/report";
+import { describe, expect, it } from "@jest/globals";
+import { pdfPages, squeezed } from "../testing/pdf-text.ts";
+import { renderPdf } from "./pdf.ts";
+
+const bar = (before: number, after: number | undefined) => ({
+  label: "gear 4, hard load, hot",
+  finding: "Slip in gear 4",
+  before,
+  after,
+  limit: 45,
+  beforeText: `${before} rpm`,
+  afterText: after === undefined ? "not driven" : `${after} rpm`,
+  unit: "rpm",
+});
+const report = (patch: Partial<Report> = {}): Report => ({
+  title: "Harbour Road · Job 0430",
+  subtitle: "Library van, Skerrow",
+  sections: [{ id: "complaint", title: "Complaint", paragraphs: ["“It slips”, 75 N·m, −0.6 l, 41 °C, ≤ 5 s"] }],
+  bars: [],
+  caution: "Follow the maker's instructions.",
+  ...patch,
+});
+
+describe("the PDF", () => {
+  it("has title, caution and page number on one page when it fits", async () => {
+    const [page, ...more] = await pdfPages(await renderPdf(report()));
+    expect(more).toEqual([]);
+    for (const words of ["Harbour Road · Job 0430", "Follow the maker's instructions.", "page 1 of 1"])
+      expect(squeezed(page ?? "")).toContain(squeezed(words));
+  });
+  it("keeps the letters that the trade needs", async () => {
+    const [page] = await pdfPages(await renderPdf(report()));
+    expect(squeezed(page ?? "")).toContain(squeezed("“It slips”, 75 N·m, −0.6 l, 41 °C"));
+  });
+  it("breaks a long table between rows and loses none", async () => {
+    const rows = Array.from({ length: 140 }, (_, i) => [
+      `check-${i}`,
+      "a result that takes more than one line ".repeat(3),
+      "x",
+    ]);
+    const pages = await pdfPages(
+      await renderPdf(
+        report({
+          sections: [{ id: "checks", title: "Checks", paragraphs: [], table: { columns: ["A", "B", "C"], rows } }],
+        }),
+      ),
+    );
+    expect(pages.length).toBeGreaterThan(3);
+    const all = squeezed(pages.join(" "));
+    for (const [name] of rows) expect(all).toContain(`${name}aresult`);
+    pages.forEach((p, i) => {
+      expect(squeezed(p)).toContain(`page${i + 1}of${pages.length}`);
+    });
+  });
+  it("draws before and after with the values beside the bars, and says what was not driven", async () => {
+    const [page] = await pdfPages(
+      await renderPdf(
+        report({
+          sections: [{ id: "proof", title: "Proof", paragraphs: ["One of two is gone."] }],
+          bars: [bar(212, 4), bar(180, undefined)],
+        }),
+      ),
+    );
+    const words = squeezed(page ?? "");
+    for (const text of ["212 rpm", "4 rpm", "180 rpm", "not driven", "the line is the limit"])
+      expect(words).toContain(squeezed(text));
+  });
+});
