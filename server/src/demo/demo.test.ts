@@ -1,0 +1,102 @@
+// Guards: the demo is judged as anybody's job is: its stages are those of its timeline, and what was put into its logs is
+// what the judgement names.
+import { readFileSync } from "node:fs";
+import type { JobSummaryView, JobView, ProofView, SuspectsView } from "@gearsense/contract";
+import { elementsIn } from "@gearsense/core/unit";
+import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
+import { pino } from "pino";
+import request from "supertest";
+import { createApp } from "../app.ts";
+import { migrate } from "../db/connect.ts";
+import { loadLibrary } from "../library/load.ts";
+import { analyseBytes } from "../logs/analyse-bytes.ts";
+import { type Agent, freshDatabase } from "../testing/harness.ts";
+import { demoSignIns, loadDemo } from "./load.ts";
+
+const scenario = JSON.parse(readFileSync(new URL("../../../library/demo/scenario.json", import.meta.url), "utf8"));
+const library = loadLibrary();
+let close: () => Promise<void>;
+let iona: Agent;
+let jobs: Map<string, JobSummaryView>;
+
+beforeAll(async () => {
+  const { url, db, drop } = await freshDatabase();
+  await migrate(db);
+  const analyse = (input: Parameters<typeof analyseBytes>[0]) => Promise.resolve(analyseBytes(input));
+  await loadDemo(db, library, analyse, Date.parse("2026-11-25T08:00:00Z"));
+  const made = await createApp({
+    db,
+    databaseUrl: url,
+    library,
+    analyse,
+    log: pino({ level: "silent" }),
+    webFolder: undefined,
+    now: () => new Date("2026-11-25T08:00:00Z"),
+    failuresAllowed: 50,
+  });
+  close = async () => {
+    await made.close();
+    await drop();
+  };
+  iona = request.agent(made.app);
+  await iona.post("/api/session").send({ signIn: "iona", password: scenario.password }).expect(200);
+  const { body } = await iona.get("/api/jobs").expect(200);
+  jobs = new Map((body as JobSummaryView[]).map((j) => [j.number, j]));
+}, 120_000);
+afterAll(() => close());
+
+const get = async <T>(number: string, path: string): Promise<T> =>
+  (await iona.get(`/api/jobs/${jobs.get(number)?.id}${path}`).expect(200)).body;
+
+describe("demo", () => {
+  it("has people of every role, and a second shop that sees nothing of the first", () => {
+    expect(new Set(demoSignIns().map((s) => s.role))).toEqual(new Set(["owner", "technician", "viewer"]));
+    expect(new Set(demoSignIns().map((s) => s.shop)).size).toBe(2);
+  });
+  it.each([
+    ["0416", "closed"],
+    ["0417", "suspects"],
+    ["0418", "proof"],
+    ["0419", "decide"],
+    ["0420", "work"],
+    ["0421", "first-look"],
+  ])("job %s stands at %s", (number, stage) => {
+    expect(jobs.get(number)?.stage).toBe(stage);
+  });
+  it.each([
+    ["0416", "TC"],
+    ["0417", "K2"],
+    ["0419", "HC"],
+    ["0420", "sen_output"],
+  ])("job %s: the likeliest suspect is the part that was put wrong, %s", async (number, component) => {
+    const { ranking } = await get<SuspectsView>(number, "/suspects");
+    expect(ranking.suspects[0]?.component).toBe(component);
+    expect(ranking.suspects.reduce((s, x) => s + x.probability, 0)).toBeLessThanOrEqual(1 + 1e-9);
+    expect(ranking.poorlyExplained).toBe(false);
+  });
+  it("a shudder with the converter clutch is laid to the fluid or its lining", async () => {
+    const { ranking } = await get<SuspectsView>("0418", "/suspects");
+    expect(ranking.suspects.slice(0, 2).map((s) => s.classId)).toEqual(
+      expect.arrayContaining(["fluid-degraded", "converter-lining"]),
+    );
+  });
+  it("good gears of the chart were driven by the unit that was meant: no element of one is both cleared and suspect", async () => {
+    for (const number of ["0417", "0419"]) {
+      const { unit } = await get<JobView>(number, "");
+      const { chart } = await get<SuspectsView>(number, "/suspects");
+      const good = Object.keys(chart.outcomes).filter((g) => chart.outcomes[g] === "good");
+      const cleared = good.flatMap((g) => elementsIn(unit as Parameters<typeof elementsIn>[0], g));
+      for (const set of chart.reading.explanations) for (const e of set) expect(cleared).not.toContain(e);
+      expect(chart.reading.explanations).toHaveLength(1);
+    }
+  });
+  it.each(["0416", "0418"])(
+    "job %s: every finding from before is gone in the second log, and none is new",
+    async (number) => {
+      const { comparison } = await get<ProofView>(number, "/proof");
+      expect(comparison?.findings.length).toBeGreaterThan(0);
+      for (const f of comparison?.findings ?? []) expect(f.verdict).toBe("gone");
+      expect(comparison?.fresh).toEqual([]);
+    },
+  );
+});

@@ -1,0 +1,85 @@
+// Guards: the judgement follows the timeline: it moves with an entry, goes back when the entry is taken back, and reads
+// several logs together.
+
+import type { JobView, ProofView, SuspectsView } from "@gearsense/contract";
+import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
+import {
+  type Agent,
+  analysedLog,
+  type Harness,
+  madeLog,
+  openJob,
+  startHarness,
+  WORN_HIGH_CLUTCH,
+} from "../testing/harness.ts";
+
+let h: Harness;
+let iona: Agent;
+let jobId: string;
+beforeAll(async () => {
+  h = await startHarness();
+  iona = await h.signIn("iona");
+  jobId = (await openJob(iona)).id;
+}, 60_000);
+afterAll(() => h.close());
+
+const suspects = async (id = jobId): Promise<SuspectsView> =>
+  (await iona.get(`/api/jobs/${id}/suspects`).expect(200)).body;
+const write = async (kind: string, body: object, baseSeq = 0): Promise<JobView> =>
+  (await iona.post(`/api/jobs/${jobId}/entries`).send({ kind, body, baseSeq }).expect(200)).body;
+const odds = (s: SuspectsView) => Object.fromEntries(s.ranking.suspects.map((x) => [x.faultId, x.probability]));
+const near = (a: Record<string, number>, b: Record<string, number>) => {
+  for (const [id, p] of Object.entries(a)) expect(b[id] ?? 0).toBeCloseTo(p, 9);
+};
+
+describe("the odds", () => {
+  it("of a job without evidence but its complaint name nothing for sure, and ask for level and log", async () => {
+    const s = await suspects();
+    expect(Math.max(...Object.values(odds(s)))).toBeLessThan(0.6);
+    expect(s.levelKnown).toBe(false);
+    expect(s.chart.outcomes).toEqual({});
+    expect(s.movedBy?.label).toMatch(/Complaint/);
+  });
+  it("move with an entry, say which, and go back when it is taken back", async () => {
+    const before = await suspects();
+    const job = await write("fluid", { colour: "black", smell: "burnt", note: "" });
+    const burnt = await suspects();
+    expect(burnt.movedBy?.label).toMatch(/burnt/);
+    near(odds(before), burnt.previous);
+    const entry = job.entries.find((e) => e.kind === "fluid");
+    await write("retraction", { entryId: entry?.id, reason: "another vehicle's pan" });
+    near(odds(before), odds(await suspects()));
+  });
+  it("do not count a code of earlier work, and do once it belongs to the complaint", async () => {
+    const before = odds(await suspects());
+    const body = { code: "P0722", text: "Output speed", module: "", reason: "unplugged last week" };
+    const job = await write("code", { ...body, triage: "earlier-work" });
+    near(before, odds(await suspects()));
+    const seq = job.entries.find((e) => e.kind === "code")?.seq;
+    await write("code", { ...body, triage: "complaint" }, seq);
+    expect(odds(await suspects())["sensor-failed:sen_output"]).toBeGreaterThan(before["sensor-failed:sen_output"] ?? 0);
+  });
+});
+
+describe("several logs", () => {
+  it("are read together: what one drive shows the other may have missed", async () => {
+    const two = (await openJob(iona)).id;
+    await analysedLog(iona, two, madeLog(h.unit, [], 3, "town", 200));
+    const gentle = await suspects(two);
+    expect(Object.values(gentle.chart.outcomes)).not.toContain("bad");
+    await analysedLog(iona, two, madeLog(h.unit, [WORN_HIGH_CLUTCH], 9, "mixed", 420));
+    const both = await suspects(two);
+    expect(both.chart.reading.explanations).toEqual([["HC"]]);
+    expect(both.ranking.suspects[0]?.component).toBe("HC");
+  });
+  it("of before and after never mix: the proof needs both, the odds only the first", async () => {
+    const job = (await openJob(iona)).id;
+    await analysedLog(iona, job, madeLog(h.unit, [WORN_HIGH_CLUTCH], 9, "mixed", 420));
+    const first = odds(await suspects(job));
+    const proof = async (): Promise<ProofView> => (await iona.get(`/api/jobs/${job}/proof`).expect(200)).body;
+    expect(await proof()).toMatchObject({ after: null, comparison: null });
+    await analysedLog(iona, job, madeLog(h.unit, [], 10, "mixed", 420), "after");
+    near(first, odds(await suspects(job)));
+    expect((await proof()).comparison?.sentence).toMatch(/gone/);
+  });
+});
