@@ -41,8 +41,15 @@ async function choose(page: Page, group: string, option: string): Promise<void> 
     new RegExp(`^(${(await members.allInnerTexts()).map((t) => t.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")).join("|")})$`),
   );
   await page.keyboard.press("Space");
-  for (let i = 0; i < 9 && (await radio.getAttribute("aria-checked")) !== "true"; i++)
-    await page.keyboard.press("ArrowRight");
+  await expect(page.locator(":focus")).toHaveAttribute("aria-checked", "true");
+  for (let i = 0; i < 9 && (await radio.getAttribute("aria-checked")) !== "true"; i++) {
+    // held until the choice has followed the focus, as a finger does
+    const before = await page.locator(":focus").innerText();
+    await page.keyboard.down("ArrowRight");
+    await expect(page.locator(":focus")).not.toHaveText(before);
+    await expect(page.locator(":focus")).toHaveAttribute("aria-checked", "true");
+    await page.keyboard.up("ArrowRight");
+  }
   await expect(radio).toHaveAttribute("aria-checked", "true");
 }
 

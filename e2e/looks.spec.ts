@@ -25,7 +25,7 @@ const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] 
 ];
 
 async function open(page: Page, number: string | undefined, path: string): Promise<void> {
-  if (path !== "/sign-in") await signedIn(page.context());
+  if (path !== "/sign-in" && (await page.context().cookies()).length === 0) await signedIn(page.context());
   const url = number ? `/jobs/${(await demoJob(page.context(), number)).id}/${path}` : path;
   await page.goto(url);
 }
@@ -108,6 +108,7 @@ for (const [width, height] of [
   [390, 844],
 ] as const) {
   test(`nothing is wider than a screen of ${width} by ${height}`, async ({ page }) => {
+    test.setTimeout(240_000);
     await page.setViewportSize({ width, height });
     for (const [, number, path, text] of VIEWS) {
       await open(page, number, path);

@@ -35,6 +35,9 @@ async function main(): Promise<void> {
     failuresAllowed: FAILURES_ALLOWED,
   });
   const server = createServer(app);
+  // longer than a browser or proxy keeps an idle connection: the one that sends must be the one that closes
+  server.keepAliveTimeout = 75_000;
+  server.headersTimeout = 80_000;
   await new Promise<void>((resolve, reject) => {
     server.once("error", reject);
     server.listen(config.port, config.host, resolve);

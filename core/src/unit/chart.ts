@@ -1,6 +1,19 @@
-import { elementsIn, type Unit } from "./unit.ts";
+import { sharesByGear } from "./gears.ts";
+import type { Unit } from "./unit.ts";
 
 export type GearOutcome = "good" | "bad" | "not-exercised";
+
+/** One gear as it was driven. */
+export interface GearObservation {
+  readonly gear: string;
+  readonly outcome: GearOutcome;
+  /** good: highest input torque held; bad: lowest at which it failed */
+  readonly torqueNm?: number | undefined;
+  /** good: hottest; bad: coldest at which it failed */
+  readonly fluidC?: number | undefined;
+  /** on the over-run a one-way clutch holds nothing */
+  readonly under?: "drive" | "coast" | undefined;
+}
 
 export interface ChartReading {
   readonly cleared: readonly string[];
@@ -9,20 +22,43 @@ export interface ChartReading {
   readonly explanations: readonly (readonly string[])[];
 }
 
+/** Torque held to within this share of the failing torque clears. */
+const ENOUGH_TORQUE = 0.9;
+/** Colder by more than this does not clear what fails hot only, °C. */
+const ENOUGH_HEAT_C = 10;
+
+/** Elements that are worked in an observation. */
+function workedIn(unit: Unit, o: GearObservation): string[] {
+  return (unit.application[o.gear] ?? []).filter((a) => !(o.under === "coast" && a.driveOnly)).map((a) => a.element);
+}
+
 /**
- * Reads the application chart for a fault: good gears clear every element they use; the suspects cover all bad gears
+ * Reads the application chart for a fault: good gears clear every element they use, the suspects cover all bad gears
  * and no good one. When no single element does, pairs are tried; when no pair does, something upstream of the
  * elements (pressure, fluid, a sensor) explains it better and `explanations` is empty.
- * @param outcomes - by gear name
+ *
+ * A good gear clears an element only when it worked it as hard as the bad gear that accuses it: input torque times the
+ * element's share from the gear train (share 1 for a unit with ratios only), and not much colder.
  * Source: handbook, reading the chart for a fault.
  */
-export function readChart(unit: Unit, outcomes: Readonly<Record<string, GearOutcome>>): ChartReading {
-  const good = Object.keys(outcomes).filter((g) => outcomes[g] === "good");
-  const bad = Object.keys(outcomes).filter((g) => outcomes[g] === "bad");
-  const cleared = new Set(good.flatMap((g) => elementsIn(unit, g)));
-  const accused = new Set(bad.flatMap((g) => elementsIn(unit, g)));
+export function readObservations(unit: Unit, observations: readonly GearObservation[]): ChartReading {
+  const good = observations.filter((o) => o.outcome === "good");
+  const bad = observations.filter((o) => o.outcome === "bad");
+  const shares = sharesByGear(unit);
+  const load = (o: GearObservation, element: string) =>
+    o.torqueNm === undefined ? undefined : Math.abs(o.torqueNm) * (shares.get(o.gear)?.get(element) ?? 1);
+  const accused = new Set(bad.flatMap((o) => workedIn(unit, o)));
+  const clears = (o: GearObservation, element: string) =>
+    bad
+      .filter((b) => workedIn(unit, b).includes(element))
+      .every((b) => {
+        const [held, failed] = [load(o, element), load(b, element)];
+        if (held !== undefined && failed !== undefined && held < failed * ENOUGH_TORQUE) return false;
+        return o.fluidC === undefined || b.fluidC === undefined || o.fluidC >= b.fluidC - ENOUGH_HEAT_C;
+      });
+  const cleared = new Set(good.flatMap((o) => workedIn(unit, o).filter((e) => clears(o, e))));
   const candidates = unit.elements.map((e) => e.id).filter((id) => accused.has(id) && !cleared.has(id));
-  const covers = (set: readonly string[]) => bad.every((g) => elementsIn(unit, g).some((e) => set.includes(e)));
+  const covers = (set: readonly string[]) => bad.every((o) => workedIn(unit, o).some((e) => set.includes(e)));
 
   let explanations: string[][] = [];
   if (bad.length > 0) {
@@ -41,4 +77,31 @@ export function readChart(unit: Unit, outcomes: Readonly<Record<string, GearOutc
     accused: unit.elements.map((e) => e.id).filter((id) => accused.has(id)),
     explanations,
   };
+}
+
+/** {@link readObservations} for outcomes alone, by gear name. */
+export function readChart(unit: Unit, outcomes: Readonly<Record<string, GearOutcome>>): ChartReading {
+  return readObservations(
+    unit,
+    Object.entries(outcomes).map(([gear, outcome]) => ({ gear, outcome })),
+  );
+}
+
+/** An element with everything that makes it work: what to test before it is taken out. */
+export interface Circuit {
+  readonly element: string;
+  readonly solenoids: readonly string[];
+  readonly nets: readonly string[];
+}
+
+/** The circuit of each element of an explanation. */
+export function circuitsOf(unit: Unit, elements: readonly string[]): Circuit[] {
+  return elements.map((element) => {
+    const solenoids = unit.solenoids.filter((s) => s.feeds === element).map((s) => s.id);
+    return {
+      element,
+      solenoids,
+      nets: unit.nets.filter((n) => n.connects.some((c) => solenoids.includes(c))).map((n) => n.id),
+    };
+  });
 }

@@ -1,13 +1,29 @@
-export type { ChartReading, GearOutcome } from "./chart.ts";
-export { readChart } from "./chart.ts";
+export type { ChartReading, Circuit, GearObservation, GearOutcome } from "./chart.ts";
+export { circuitsOf, readChart, readObservations } from "./chart.ts";
 export type { UnitProblem } from "./check.ts";
 export { checkUnit } from "./check.ts";
+export type { ConverterTorques, Stator } from "./converter.ts";
+export { converterEfficiency, converterTorques, stallFactor, stallSpeedRpm, torqueRatio } from "./converter.ts";
+export { canPreselect, clutchOf, clutchTorqueNm, shaftRatios } from "./dual-clutch.ts";
+export { gearPressureKpa, packCapacityNm, packPressureKpa, slipPowerW } from "./friction.ts";
+export type { GearState, ShiftPlan } from "./gears.ts";
+export { gearStates, jointsIn, jointsOf, sharesByGear, shiftPlan } from "./gears.ts";
+export type { Combination, TorqueShares, TrainState } from "./solve.ts";
+export { classifyCombinations, elementSlip, solveTrain, torqueShares } from "./solve.ts";
+export type { GearPair, GearTrain, Joint, PlanetarySet } from "./train.ts";
+export { equationsOf, nodesOf, Shafts } from "./train.ts";
 export type {
+  Adaptation,
   Applied,
+  ApplyPiston,
+  BenchLimits,
+  Converter,
   Element,
   ElementKind,
+  Fastener,
   Gear,
   Net,
+  RelearnProcedure,
   Sensor,
   ShiftLimit,
   Solenoid,
@@ -27,3 +43,5 @@ export {
   sensorValidIn,
   siblingsOnNets,
 } from "./unit.ts";
+export type { Obtained, ObtainedGear, Stuck, StuckExplanation, WhatIfRow } from "./what-if.ts";
+export { explainObtained, stuckCandidates, whatIf } from "./what-if.ts";

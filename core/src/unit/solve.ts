@@ -17,11 +17,11 @@ export type TrainState =
  * Speeds of a train with some elements applied. Node speeds obey the equations of sets and pairs; joined nodes share one
  * speed; the case stands. The input comes last among the unknowns, the output before it: a gear is an output that the
  * input alone settles.
- * @throws RangeError when a joint names a node of no train
+ * @param released - their nodes are reported too
  * Source: handbook, gear train solver.
  */
-export function solveTrain(train: GearTrain, applied: readonly Joint[]): TrainState {
-  const nodes = nodesOf(train, applied);
+export function solveTrain(train: GearTrain, applied: readonly Joint[], released: readonly Joint[] = []): TrainState {
+  const nodes = nodesOf(train, [...applied, ...released]);
   const shafts = new Shafts(nodes);
   for (const [a, b] of train.links) shafts.join(a, b);
   for (const j of applied) shafts.join(j.joins[0], j.joins[1]);

@@ -1,3 +1,5 @@
+import type { GearTrain } from "./train.ts";
+
 /**
  * What the program knows about one kind of transmission. The file format (`*.unit.json`) is checked by the schema in
  * `contract/`; nothing about a particular unit stands in code.
@@ -16,7 +18,27 @@ export interface Element {
   readonly id: string;
   readonly name: string;
   readonly kind: ElementKind;
+  /** friction plates */
   readonly plates?: number | undefined;
+  /** the two nodes of the gear train that it makes one; a brake names `case` */
+  readonly joins?: readonly [string, string] | undefined;
+  /** of a fork: by gear, the two nodes it makes one */
+  readonly positions?: Readonly<Record<string, readonly [string, string]>> | undefined;
+  readonly bench?: BenchLimits | undefined;
+  readonly apply?: ApplyPiston | undefined;
+}
+
+/** Limits of a pack at the bench; wear limits, not new ones. */
+export interface BenchLimits {
+  readonly clearanceMm: readonly [number, number];
+  readonly frictionPlateMinMm: number;
+  readonly steelPlateMinMm: number;
+}
+
+export interface ApplyPiston {
+  readonly areaCm2: number;
+  readonly returnSpringN: number;
+  readonly meanRadiusMm: number;
 }
 
 export interface Applied {
@@ -54,12 +76,16 @@ export interface Net {
   /** sensors and solenoids that depend on it */
   readonly connects: readonly string[];
   readonly pins: string;
+  /** colours of the wires, as the diagram names them */
+  readonly wires?: string | undefined;
 }
 
 export interface TroubleCode {
   readonly code: string;
   readonly text: string;
   readonly components: readonly string[];
+  /** when the controller sets it */
+  readonly condition?: string | undefined;
 }
 
 export interface ShiftLimit {
@@ -75,6 +101,58 @@ export interface UnitLimits {
   readonly shudderPeakToPeakRpm?: number | undefined;
   readonly shiftDefault?: ShiftLimit | undefined;
   readonly shifts?: Readonly<Record<string, ShiftLimit>> | undefined;
+  /** from P or N into D or R until the turbine is pulled down, s */
+  readonly engagementDelayS?: number | undefined;
+}
+
+export interface Converter {
+  readonly stallTorqueRatio: number;
+  readonly stallRpm: number;
+  /** engine torque at which the stall speed was rated */
+  readonly stallTorqueNm?: number | undefined;
+  /** turbine over engine at which the torque ratio has fallen to 1 */
+  readonly couplingSpeedRatio?: number | undefined;
+  readonly clutchGears: readonly string[];
+  readonly strategy: "locked" | "controlled-slip";
+  readonly targetSlipRpm: number;
+  readonly clutchLining?: "paper" | "woven-carbon" | "sintered" | undefined;
+  readonly pumpDrive?: "hub" | "chain" | undefined;
+  readonly capacityL?: number | undefined;
+  /** what comes out when it is drained */
+  readonly drainedL?: number | undefined;
+}
+
+export interface Fastener {
+  readonly id: string;
+  readonly name: string;
+  readonly thread: string;
+  readonly lengthMm: number;
+  readonly count: number;
+  readonly torqueNm: number;
+  readonly angleDeg?: number | undefined;
+  /** seen from below or behind, mm */
+  readonly positionsMm?: readonly (readonly [number, number])[] | undefined;
+  /** indices into `positionsMm`, when the maker prescribes an order */
+  readonly order?: readonly number[] | undefined;
+  readonly oneTime?: boolean | undefined;
+}
+
+export interface Adaptation {
+  readonly id: string;
+  readonly name: string;
+  readonly component: string;
+  readonly unit: string;
+  readonly newValue: number;
+  readonly limits: readonly [number, number];
+}
+
+export interface RelearnProcedure {
+  readonly id: string;
+  readonly name: string;
+  readonly after: readonly string[];
+  /** what must hold before it is begun */
+  readonly needs: readonly string[];
+  readonly steps: readonly string[];
 }
 
 export interface Unit {
@@ -95,15 +173,8 @@ export interface Unit {
   readonly solenoids: readonly Solenoid[];
   readonly solenoidChart: Readonly<Record<string, Readonly<Record<string, "on" | "off" | "modulated">>>>;
   readonly limp: { readonly gear: string; readonly linePressureKpa?: number | undefined };
-  readonly converter?:
-    | {
-        readonly stallTorqueRatio: number;
-        readonly stallRpm: number;
-        readonly clutchGears: readonly string[];
-        readonly strategy: "locked" | "controlled-slip";
-        readonly targetSlipRpm: number;
-      }
-    | undefined;
+  readonly converter?: Converter | undefined;
+  readonly gearTrain?: GearTrain | undefined;
   readonly sensors: readonly Sensor[];
   readonly nets: readonly Net[];
   readonly codes: readonly TroubleCode[];
@@ -112,6 +183,10 @@ export interface Unit {
     readonly spec: string;
     readonly totalL: number;
     readonly panDrainL: number;
+    readonly converterL?: number | undefined;
+    readonly coolerL?: number | undefined;
+    /** how it is filled after a repair */
+    readonly fillSteps?: readonly string[] | undefined;
     readonly level: {
       readonly method: "dipstick" | "overflow" | "sight-hole";
       readonly referenceC: number;
@@ -121,6 +196,9 @@ export interface Unit {
     };
     readonly intervalKm: number;
   };
+  readonly fasteners?: readonly Fastener[] | undefined;
+  readonly adaptations?: readonly Adaptation[] | undefined;
+  readonly relearn?: readonly RelearnProcedure[] | undefined;
 }
 
 /** A gear by its name. @returns undefined when the unit has no such gear */

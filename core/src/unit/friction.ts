@@ -1,0 +1,37 @@
+import { sharesByGear } from "./gears.ts";
+import type { ApplyPiston, Unit } from "./unit.ts";
+
+/** Heat made in a slipping clutch, W: P = T·Δω. Source: handbook, heat. */
+export const slipPowerW = (torqueNm: number, slipRpm: number): number =>
+  (Math.abs(torqueNm * slipRpm) * 2 * Math.PI) / 60;
+
+/**
+ * Torque that a pack can hold, N·m: T = z·μ·F·r, z friction faces (two a plate), F piston force less the return spring.
+ * @returns 0 below the pressure that overcomes the spring
+ */
+export function packCapacityNm(apply: ApplyPiston, plates: number, pressureKpa: number, friction: number): number {
+  // kPa·cm² = 0.1 N
+  const forceN = Math.max(0, pressureKpa * apply.areaCm2 * 0.1 - apply.returnSpringN);
+  return 2 * plates * friction * forceN * (apply.meanRadiusMm / 1000);
+}
+
+/** Pressure at which a pack holds a torque, kPa; inverse of {@link packCapacityNm}. */
+export function packPressureKpa(apply: ApplyPiston, plates: number, torqueNm: number, friction: number): number {
+  const forceN = Math.abs(torqueNm) / (2 * plates * friction * (apply.meanRadiusMm / 1000));
+  return (forceN + apply.returnSpringN) / (apply.areaCm2 * 0.1);
+}
+
+/**
+ * Line pressure that every element of a gear needs at an input torque, kPa.
+ * @returns undefined when the unit file tells neither train nor pistons
+ */
+export function gearPressureKpa(unit: Unit, gear: string, inputTorqueNm: number, friction: number): number | undefined {
+  const shares = sharesByGear(unit).get(gear);
+  let most: number | undefined;
+  for (const [id, share] of shares ?? []) {
+    const element = unit.elements.find((e) => e.id === id);
+    if (!element?.apply || !element.plates) continue;
+    most = Math.max(most ?? 0, packPressureKpa(element.apply, element.plates, share * inputTorqueNm, friction));
+  }
+  return most;
+}
