@@ -7,6 +7,38 @@ const id = z.string().regex(/^[A-Za-z][\w-]{0,39}$/, "letters, digits, - and _ o
 const SolenoidState = z.enum(["on", "off", "modulated"]);
 const ShiftLimit = z.object({ inertiaS: Span, flareRpm: z.number().min(0), delayS: z.number().min(0) });
 
+const Node = z.string().regex(/^[A-Za-z][\w]{0,30}(\.(sun|ring|carrier))?$/, "a node such as input, case, P1.sun");
+const Joins = z.tuple([Node, Node]);
+const teeth = z.int().min(8).max(250);
+const GearTrain = z.object({
+  sets: z
+    .array(
+      z.object({
+        id,
+        kind: z.enum(["single", "double"]),
+        sunTeeth: teeth,
+        ringTeeth: teeth,
+        planets: z.int().min(2).max(7),
+      }),
+    )
+    .max(8),
+  pairs: z
+    .array(
+      z.object({
+        id,
+        driver: Node,
+        driven: Node,
+        driverTeeth: teeth,
+        drivenTeeth: teeth,
+        idler: z.boolean().optional(),
+      }),
+    )
+    .max(20)
+    .optional(),
+  links: z.array(Joins).max(40),
+});
+const words = (max: number) => z.array(z.string().min(1).max(300)).max(max);
+
 /** `*.unit.json`: what the program knows about one kind of transmission. */
 export const UnitFile = z
   .object({
@@ -29,6 +61,22 @@ export const UnitFile = z
           name,
           kind: z.enum(["clutch", "brake", "band", "one-way-clutch", "dual-clutch", "fork"]),
           plates: z.int().min(1).optional(),
+          joins: Joins.optional(),
+          positions: z.record(z.string(), Joins).optional(),
+          bench: z
+            .object({
+              clearanceMm: Span,
+              frictionPlateMinMm: z.number().positive(),
+              steelPlateMinMm: z.number().positive(),
+            })
+            .optional(),
+          apply: z
+            .object({
+              areaCm2: z.number().positive(),
+              returnSpringN: z.number().min(0),
+              meanRadiusMm: z.number().positive(),
+            })
+            .optional(),
         }),
       )
       .min(2),
@@ -55,8 +103,15 @@ export const UnitFile = z
         clutchGears: z.array(z.string()),
         strategy: z.enum(["locked", "controlled-slip"]),
         targetSlipRpm: z.number().min(0),
+        stallTorqueNm: z.number().positive().optional(),
+        couplingSpeedRatio: z.number().min(0.6).max(0.98).optional(),
+        clutchLining: z.enum(["paper", "woven-carbon", "sintered"]).optional(),
+        pumpDrive: z.enum(["hub", "chain"]).optional(),
+        capacityL: z.number().positive().optional(),
+        drainedL: z.number().min(0).optional(),
       })
       .optional(),
+    gearTrain: GearTrain.optional(),
     sensors: z.array(
       z.object({
         id,
@@ -67,10 +122,22 @@ export const UnitFile = z
       }),
     ),
     nets: z.array(
-      z.object({ id, name, kind: z.enum(["supply", "ground", "signal"]), connects: z.array(id), pins: z.string() }),
+      z.object({
+        id,
+        name,
+        kind: z.enum(["supply", "ground", "signal"]),
+        connects: z.array(id),
+        pins: z.string(),
+        wires: z.string().max(60).optional(),
+      }),
     ),
     codes: z.array(
-      z.object({ code: z.string().regex(/^[PCBU]\d[0-9A-F]{3}$/), text: name, components: z.array(z.string()) }),
+      z.object({
+        code: z.string().regex(/^[PCBU]\d[0-9A-F]{3}$/),
+        text: name,
+        components: z.array(z.string()),
+        condition: z.string().max(200).optional(),
+      }),
     ),
     limits: z.object({
       slipRpm: z.number().positive().optional(),
@@ -79,11 +146,15 @@ export const UnitFile = z
       shudderPeakToPeakRpm: z.number().positive().optional(),
       shiftDefault: ShiftLimit.optional(),
       shifts: z.record(z.string(), ShiftLimit).optional(),
+      engagementDelayS: z.number().positive().optional(),
     }),
     fluid: z.object({
       spec: name,
       totalL: z.number().positive(),
       panDrainL: z.number().positive(),
+      converterL: z.number().min(0).optional(),
+      coolerL: z.number().min(0).optional(),
+      fillSteps: words(12).optional(),
       level: z.object({
         method: z.enum(["dipstick", "overflow", "sight-hole"]),
         referenceC: z.number(),
@@ -93,5 +164,30 @@ export const UnitFile = z
       }),
       intervalKm: z.number().positive(),
     }),
+    fasteners: z
+      .array(
+        z.object({
+          id,
+          name,
+          thread: z.string().max(30),
+          lengthMm: z.number().positive(),
+          count: z.int().min(1).max(60),
+          torqueNm: z.number().positive(),
+          angleDeg: z.number().positive().max(360).optional(),
+          positionsMm: z.array(Span).max(60).optional(),
+          order: z.array(z.int().min(0)).max(60).optional(),
+          oneTime: z.boolean().optional(),
+        }),
+      )
+      .max(40)
+      .optional(),
+    adaptations: z
+      .array(z.object({ id, name, component: id, unit: z.string().max(12), newValue: z.number(), limits: Span }))
+      .max(60)
+      .optional(),
+    relearn: z
+      .array(z.object({ id, name, after: words(12), needs: words(12), steps: words(30) }))
+      .max(12)
+      .optional(),
   })
   .meta({ id: "UnitFile" }) satisfies z.ZodType<Unit>;

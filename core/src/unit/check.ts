@@ -1,3 +1,4 @@
+import { checkLimp, checkTrain } from "./check-train.ts";
 import { gearCode, type Unit } from "./unit.ts";
 
 export interface UnitProblem {
@@ -93,6 +94,22 @@ export function checkUnit(unit: Unit): UnitProblem[] {
   ]);
   unit.codes.forEach((c, i) => {
     for (const id of c.components) if (!referable.has(id)) say(`codes.${i}.components`, `nothing is called "${id}"`);
+  });
+  for (const f of ["joins", "positions"] as const)
+    if (!unit.gearTrain && unit.elements.some((e) => e[f]))
+      say("gearTrain", "elements join nodes of a train that is not given");
+  checkTrain(unit, say);
+  checkLimp(unit, say);
+  (unit.fasteners ?? []).forEach((f, i) => {
+    if (f.positionsMm && f.positionsMm.length !== f.count)
+      say(`fasteners.${i}.positionsMm`, `${f.positionsMm.length} positions for ${f.count} bolts`);
+    const order = [...(f.order ?? [])].sort((a, b) => a - b);
+    if (f.order && order.some((n, k) => n !== k)) say(`fasteners.${i}.order`, "must name every position once");
+  });
+  (unit.adaptations ?? []).forEach((a, i) => {
+    if (!referable.has(a.component)) say(`adaptations.${i}.component`, `nothing is called "${a.component}"`);
+    if (a.newValue < a.limits[0] || a.newValue > a.limits[1])
+      say(`adaptations.${i}.newValue`, `${a.newValue} lies outside its own limits`);
   });
   if (unit.kind === "planetary" && !unit.converter) say("converter", "a planetary unit needs a converter");
   return problems;

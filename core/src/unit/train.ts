@@ -1,6 +1,7 @@
 /**
  * How the gears of a unit are put together. A node is `input`, `output`, `case`, a named shaft, or a member of a set
- * such as `P1.sun`. Speeds are relative to the case; forward input is positive.
+ * such as `P1.sun`. Speeds are relative to the case; those of parallel shafts are counted in the sense in which each
+ * turns in a forward gear, so that a pair of gears keeps the sign and an idler turns it.
  */
 export interface PlanetarySet {
   readonly id: string;
@@ -18,7 +19,7 @@ export interface GearPair {
   readonly driven: string;
   readonly driverTeeth: number;
   readonly drivenTeeth: number;
-  /** an idler between them keeps the direction */
+  /** an idler between them turns the sense, as in reverse */
   readonly idler?: boolean | undefined;
 }
 
@@ -50,7 +51,7 @@ export function nodesOf(train: GearTrain, joints: readonly Joint[] = []): string
 
 /**
  * Willis' equations of a train: coefficients of the node speeds of each set and pair, whose sum is zero.
- * single: Ns·ω_s + Nr·ω_r − (Ns + Nr)·ω_c; double: Nr·ω_r − Ns·ω_s − (Nr − Ns)·ω_c; pair: N1·ω_1 ± N2·ω_2.
+ * single: Ns·ω_s + Nr·ω_r − (Ns + Nr)·ω_c; double: Nr·ω_r − Ns·ω_s − (Nr − Ns)·ω_c; pair: N1·ω_1 − N2·ω_2, with an idler N1·ω_1 + N2·ω_2.
  * Source: handbook, gear train solver.
  */
 export function equationsOf(train: GearTrain): { readonly id: string; readonly terms: ReadonlyMap<string, number> }[] {
@@ -69,7 +70,7 @@ export function equationsOf(train: GearTrain): { readonly id: string; readonly t
     id: p.id,
     terms: new Map([
       [p.driver, p.driverTeeth],
-      [p.driven, p.idler ? -p.drivenTeeth : p.drivenTeeth],
+      [p.driven, p.idler ? p.drivenTeeth : -p.drivenTeeth],
     ]),
   }));
   return [...sets, ...pairs];

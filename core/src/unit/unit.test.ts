@@ -23,9 +23,9 @@ describe("library units", () => {
     expect(checkUnit(unit)).toEqual([]);
   });
 
-  // the made-up tooth counts behind the ratios: simple set 35/73 feeding a compound set with suns 30 and 37, ring 83
+  // simple set 35/73 feeding a compound set with suns 32 and 37, ring 83
   it.each([
-    ["1", ((73 + 35) / 73) * (83 / 30)],
+    ["1", ((73 + 35) / 73) * (83 / 32)],
     ["3", (73 + 35) / 73],
     ["6", 83 / (83 + 37)],
   ])("gear %s of the planetary unit has the ratio of its tooth counts", (gear, ratio) => {
@@ -69,6 +69,68 @@ describe("checkUnit names place and reason", () => {
       /nothing is called "nothing"/,
     ],
     ["a planetary unit without converter", (_u: Unit) => ({ converter: undefined }), /needs a converter/],
+    [
+      "a ring without whole planets",
+      (u: Unit) => ({
+        gearTrain: {
+          ...u.gearTrain,
+          sets: u.gearTrain?.sets.map((x) => (x.id === "P1" ? { ...x, ringTeeth: 72 } : x)),
+        },
+      }),
+      /gearTrain\.sets\.0\.ringTeeth: .*no whole planet/,
+    ],
+    [
+      "planets that do not stand evenly",
+      (u: Unit) => ({
+        gearTrain: { ...u.gearTrain, sets: u.gearTrain?.sets.map((x) => (x.id === "P1" ? { ...x, planets: 5 } : x)) },
+      }),
+      /gearTrain\.sets\.0\.planets: 5 planets do not stand evenly/,
+    ],
+    [
+      "a ring smaller than its sun",
+      (u: Unit) => ({ gearTrain: { ...u.gearTrain, sets: u.gearTrain?.sets.map((x) => ({ ...x, sunTeeth: 90 })) } }),
+      /must have more teeth than the sun/,
+    ],
+    [
+      "links in a circle",
+      (u: Unit) => ({ gearTrain: { ...u.gearTrain, links: [...(u.gearTrain?.links ?? []), ["P3.ring", "output"]] } }),
+      /gearTrain\.links\.5: .*run in a circle/,
+    ],
+    [
+      "a link to no set",
+      (u: Unit) => ({ gearTrain: { ...u.gearTrain, links: [...(u.gearTrain?.links ?? []), ["P9.ring", "P1.sun"]] } }),
+      /gearTrain\.links\.5: there is no set "P9"/,
+    ],
+    [
+      "a gear that ties up",
+      (u: Unit) => ({ application: { ...u.application, "2": [...(u.application["2"] ?? []), { element: "LB" }] } }),
+      /application\.2: LC \+ SB \+ LB tie the train up/,
+    ],
+    [
+      "a gear without an element",
+      (u: Unit) => ({ application: { ...u.application, "2": [{ element: "LC" }] } }),
+      /application\.2: LC leave the output free/,
+    ],
+    [
+      "a ratio that the teeth do not give",
+      (u: Unit) => ({ gears: u.gears.map((g) => (g.name === "4" ? { ...g, ratio: 1.16 } : g)) }),
+      /gears\.3\.ratio: 1\.16 stands against 1\.1428/,
+    ],
+    [
+      "an element without a place in the train",
+      (u: Unit) => ({ elements: u.elements.map(({ joins: _, ...e }) => e) }),
+      /elements\.0: "LC" has no place in the gear train/,
+    ],
+    [
+      "a limp gear that the valves do not give without power",
+      (_u: Unit) => ({ limp: { gear: "3" } }),
+      /limp\.gear: without power HC \+ LC is applied; gear 3 needs LC \+ TC/,
+    ],
+    [
+      "bolts without positions",
+      (u: Unit) => ({ fasteners: u.fasteners?.map((f) => ({ ...f, count: 3 })) }),
+      /fasteners\.0\.positionsMm: 14 positions for 3 bolts/,
+    ],
     ["one id used twice", (u: Unit) => ({ sensors: [...u.sensors, u.sensors[0]] }), /is used twice/],
   ])("%s", (_name, patch, message) => {
     expect(broken(patch).join("\n")).toMatch(message);

@@ -1,0 +1,80 @@
+// Guards: what each command gives when something sticks, and the way back from what was obtained to what sticks.
+import { describe, expect, it } from "@jest/globals";
+import { libraryUnit } from "../testing/units.ts";
+import { explainObtained, stuckCandidates, type Unit, whatIf } from "./index.ts";
+
+const four = libraryUnit("tarn-f4");
+const six = libraryUnit("brae-p6");
+const dual = libraryUnit("corran-w7");
+const obtained = (unit: Unit, component: string, state: "applied" | "released") =>
+  Object.fromEntries(
+    whatIf(unit, { component, state }).map(({ commanded, obtained: o }) => [
+      commanded,
+      o.kind === "gear" ? o.gear : o.kind,
+    ]),
+  );
+
+describe("what if", () => {
+  it("an element that stays released leaves its gears without drive and the others as they are", () => {
+    expect(obtained(six, "HC", "released")).toEqual({
+      "1": "1",
+      "2": "2",
+      "3": "3",
+      "4": "neutral",
+      "5": "neutral",
+      "6": "neutral",
+      R: "R",
+    });
+  });
+  it("an element that stays applied ties up every gear that does without it", () => {
+    expect(obtained(six, "LC", "applied")).toMatchObject({ "1": "1", "4": "4", "5": "tie-up", "6": "tie-up" });
+  });
+  it("asked for a solenoid, answers for the element that it feeds", () => {
+    expect(obtained(six, "sol_HC", "released")).toEqual(obtained(six, "HC", "released"));
+  });
+  it("a one-way clutch takes over where its unit would idle: third falls to first, without the direct clutch", () => {
+    expect(obtained(four, "DC", "released")).toEqual({ "1": "1", "2": "2", "3": "1", "4": "neutral", R: "R" });
+    expect(obtained(four, "SB", "released")).toMatchObject({ "2": "1" });
+    expect(obtained(four, "OW", "released")).toMatchObject({ "1": "neutral", "2": "2" });
+  });
+  it("a unit with ratios only cannot tell, and says so", () => {
+    const { gearTrain: _, ...ratios } = six;
+    expect(new Set(Object.values(obtained(ratios as Unit, "HC", "released")))).toEqual(new Set(["unknown"]));
+  });
+  it("a fork that holds the other shaft's gear leaves the driven one alone; on the same shaft it ties up", () => {
+    const rows = whatIf(dual, { component: "F57", state: "applied", towards: "5" });
+    const of = (gear: string) => rows.find((r) => r.commanded === gear)?.obtained.kind;
+    expect(of("2")).toBe("gear");
+    expect(of("3")).toBe("tie-up");
+  });
+});
+
+describe("from commanded and obtained gears to what sticks", () => {
+  it("third commanded, first obtained, with the rest as commanded: the direct clutch and its solenoid", () => {
+    const found = explainObtained(four, [
+      { commanded: "1", obtained: "1" },
+      { commanded: "2", obtained: "2" },
+      { commanded: "3", obtained: "1" },
+    ]);
+    expect(found).toEqual([{ stuck: { component: "DC", state: "released" }, solenoids: ["sol_DC"], explains: 3 }]);
+  });
+  it("names the culprit of every single thing that can stick, from what it gives", () => {
+    for (const unit of [four, six, libraryUnit("fell-e8"), libraryUnit("crag-t10")]) {
+      for (const stuck of stuckCandidates(unit)) {
+        const seen = whatIf(unit, stuck).flatMap(({ commanded, obtained: o }) =>
+          o.kind === "gear"
+            ? [{ commanded, obtained: o.gear }]
+            : o.kind === "neutral"
+              ? [{ commanded, obtained: "N" }]
+              : [],
+        );
+        // what changes nothing that can be driven cannot be told from health
+        if (seen.length === 0 || seen.every((s) => s.commanded === s.obtained)) continue;
+        expect(explainObtained(unit, seen).map((e) => e.stuck)).toContainEqual(stuck);
+      }
+    }
+  });
+  it("explains nothing that contradicts itself", () => {
+    expect(explainObtained(six, [{ commanded: "1", obtained: "6" }])).toEqual([]);
+  });
+});
