@@ -1,5 +1,5 @@
 import type { Recording } from "../log/index.ts";
-import type { GearOutcome, Unit } from "../unit/index.ts";
+import type { GearObservation, GearOutcome, Unit } from "../unit/index.ts";
 import { analyseConverter, type ConverterAnalysis } from "./converter.ts";
 import { type Dropout, dropoutMask, findDropouts } from "./dropouts.ts";
 import { type Finding, makeFindings } from "./findings.ts";
@@ -153,4 +153,18 @@ export function gearOutcomes(analysis: Analysis): Record<string, GearOutcome> {
   }
   for (const gear of bad) outcomes[gear] = "bad";
   return outcomes;
+}
+
+/**
+ * Each gear as it was driven, for reading the application chart: how hard a good gear was held, at which torque and
+ * how hot a bad one failed. What a good gear clears is the chart's judgement, by the share that each element carries.
+ */
+export function gearObservations(analysis: Analysis): GearObservation[] {
+  const outcomes = gearOutcomes(analysis);
+  return analysis.held.gears.flatMap((g): GearObservation[] => {
+    if (outcomes[g.gear] === "bad")
+      return [{ gear: g.gear, outcome: "bad", torqueNm: g.lowestSlipTorqueNm, fluidC: g.lowestSlipFluidC }];
+    const held = g.cleanSeconds >= MIN_GOOD_S && g.wrongSeconds < 1;
+    return held ? [{ gear: g.gear, outcome: "good", torqueNm: g.cleanTorqueNm }] : [];
+  });
 }

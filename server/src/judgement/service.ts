@@ -1,5 +1,5 @@
 import type { ProofView, SuspectsView } from "@gearsense/contract";
-import { compareDrives, gearOutcomes } from "@gearsense/core/drive";
+import { compareDrives, gearObservations, gearOutcomes } from "@gearsense/core/drive";
 import {
   checksDone,
   collectEvidence,
@@ -8,7 +8,7 @@ import {
   rankSuspects,
   SuspectModel,
 } from "@gearsense/core/suspect";
-import { type GearOutcome, readChart, type Unit } from "@gearsense/core/unit";
+import { type GearOutcome, readObservations, type Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import type { createJobService } from "../jobs/service.ts";
 import type { Library } from "../library/load.ts";
@@ -75,7 +75,13 @@ export function createJudgementService(jobs: ReturnType<typeof createJobService>
         ),
         advice: new Planner(model, { hourlyRate }).advise(model.posterior(evidence), checksDone(state)),
         evidence,
-        chart: { outcomes, reading: readChart(unit, outcomes) },
+        chart: {
+          outcomes,
+          reading: readObservations(
+            unit,
+            first.flatMap((l) => gearObservations(l.analysis)),
+          ),
+        },
         levelKnown: state.level !== undefined,
       };
     },
