@@ -87,3 +87,35 @@ it.each([
   expect(code).toBe(2);
   expect(err[0]).toMatch(words);
 });
+
+describe("unit", () => {
+  const library = (id: string) => new URL(`../../library/units/${id}.unit.json`, import.meta.url).pathname;
+  it("says what the gear train of a sound file gives", () => {
+    const { code, out } = call("unit", "check", library("brae-p6"));
+    expect(code).toBe(0);
+    expect(out).toMatch(/Brae P6 \(brae-p6, version 1\) is consistent/);
+    // 1 + 35/73, the front set alone
+    expect(out).toMatch(/gear {2}3 {2}ratio {3}1\.4795 {2}torque shares LC /);
+  });
+  it("names every place that is wrong, each on its line", () => {
+    const unit = JSON.parse(readFileSync(library("brae-p6"), "utf8"));
+    unit.gearTrain.sets[0].ringTeeth = 72;
+    unit.limp.gear = "9";
+    writeFileSync(path("bad.unit.json"), JSON.stringify(unit));
+    const { code, err } = call("unit", "check", path("bad.unit.json"));
+    expect(code).toBe(2);
+    expect(err.join("\n")).toMatch(
+      /bad\.unit\.json: limp\.gear: no gear "9"\n.*gearTrain\.sets\.0\.ringTeeth: .*no whole planet/s,
+    );
+  });
+  it("prints the published schema, which takes the library's own files", () => {
+    const { code, out } = call("unit", "schema");
+    expect(code).toBe(0);
+    const schema = JSON.parse(out);
+    expect(schema.$schema).toMatch(/2020-12/);
+    expect(schema.properties.gearTrain.type).toBe("object");
+  });
+  it("says what to do without a file", () => {
+    expect(call("unit", "check")).toMatchObject({ code: 2, err: [expect.stringMatching(/unit check FILE/)] });
+  });
+});

@@ -1,7 +1,9 @@
 import { parseArgs } from "node:util";
+import { publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe } from "./analyze.ts";
 import { simulateToFile } from "./simulate.ts";
+import { describeUnit, readUnit } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
 
 const HELP = `./gearsense analyze LOG.csv --unit UNIT [--json]
@@ -9,7 +11,11 @@ const HELP = `./gearsense analyze LOG.csv --unit UNIT [--json]
   exit code 0 when analysed, 2 on bad input
 ./gearsense simulate --out LOG.csv [--unit brae-p6] [--fault none|element-slip|shudder|flare|limp]
                      [--profile town|hill|mixed|coast-road] [--seconds 460] [--rate 20] [--seed 1]
-  writes a made-up log`;
+  writes a made-up log
+./gearsense unit check FILE.unit.json
+  says what is wrong with a unit file, by path, or what its gear train gives; exit code 2 when it is refused
+./gearsense unit schema
+  prints the JSON Schema of a unit file`;
 
 function analyze(args: string[]): string {
   const { values, positionals } = parseArgs({
@@ -54,6 +60,13 @@ function simulate(args: string[]): string {
   });
 }
 
+function unit(args: string[]): string {
+  const [what, file, ...more] = args;
+  if (what === "schema" && !file) return JSON.stringify(publishedSchema(UnitFile, "Gearsense unit file"), null, 1);
+  if (what === "check" && file && more.length === 0) return describeUnit(readUnit(file, "\n"));
+  throw new UsageError("Say what to do: ./gearsense unit check FILE.unit.json, or ./gearsense unit schema");
+}
+
 /** Runs the command line. @returns the exit code */
 export function run(argv: readonly string[], out: (line: string) => void, err: (line: string) => void): number {
   const [command, ...args] = argv;
@@ -61,6 +74,7 @@ export function run(argv: readonly string[], out: (line: string) => void, err: (
     if (args.includes("--help")) out(HELP);
     else if (command === "analyze") out(analyze(args));
     else if (command === "simulate") out(simulate(args));
+    else if (command === "unit") out(unit(args));
     else throw new UsageError(HELP);
     return 0;
   } catch (error) {

@@ -1,12 +1,13 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { basename } from "node:path";
 import { UnitFile } from "@gearsense/contract";
-import { checkUnit, type Unit } from "@gearsense/core/unit";
+import { checkUnit, gearStates, type Unit } from "@gearsense/core/unit";
 import { UsageError } from "./usage-error.ts";
 
 const FOLDER = new URL("../../library/units/", import.meta.url);
 
-function readUnit(path: string | URL): Unit {
+/** A unit from its file. @throws UsageError with every place that is wrong */
+export function readUnit(path: string | URL, separator = "; "): Unit {
   const name = basename(typeof path === "string" ? path : path.pathname);
   let json: unknown;
   try {
@@ -16,12 +17,26 @@ function readUnit(path: string | URL): Unit {
   }
   const parsed = UnitFile.safeParse(json);
   if (!parsed.success) {
-    const issue = parsed.error.issues[0];
-    throw new UsageError(`${name}: ${issue?.path.join(".")}: ${issue?.message}`);
+    throw new UsageError(parsed.error.issues.map((i) => `${name}: ${i.path.join(".")}: ${i.message}`).join(separator));
   }
-  const problem = checkUnit(parsed.data)[0];
-  if (problem) throw new UsageError(`${name}: ${problem.path}: ${problem.reason}`);
+  const problems = checkUnit(parsed.data);
+  if (problems.length > 0) throw new UsageError(problems.map((p) => `${name}: ${p.path}: ${p.reason}`).join(separator));
   return parsed.data;
+}
+
+/** What the gear train of a unit gives, for a person. */
+export function describeUnit(unit: Unit): string {
+  const lines = [`${unit.name} (${unit.id}, version ${unit.version}) is consistent.`];
+  const states = gearStates(unit);
+  if (!states) lines.push("It has ratios only: what a stuck element gives and how hard each is worked cannot be told.");
+  for (const g of unit.gears) {
+    const shares = states?.find((s) => s.gear === g.name)?.shares?.elements ?? [];
+    const worked = [...shares].map(([id, share]) => `${id} ${Math.abs(share ?? Number.NaN).toFixed(2)}`).join(", ");
+    lines.push(
+      `  gear ${g.name.padStart(2)}  ratio ${g.ratio.toFixed(4).padStart(8)}${worked ? `  torque shares ${worked}` : ""}`,
+    );
+  }
+  return lines.join("\n");
 }
 
 /** All units of the library. */

@@ -51,6 +51,8 @@ export type JobSummaryView = z.infer<typeof JobSummary>;
 export const Job = JobSummary.extend({ entries: z.array(EntrySchema), unit: UnitFile }).meta({ id: "Job" });
 export type JobView = z.infer<typeof Job>;
 
+export const UnitSave = z.object({ unit: UnitFile, baseVersion: z.int().min(0) }).meta({ id: "UnitSave" });
+
 export const NewJob = z
   .object({
     vehicle: z.object({ name: Filled(120, "The vehicle"), plate: Text(20), owner: Filled(120, "The owner") }),
@@ -282,6 +284,37 @@ export const API = {
     summary: "The unit library",
     role: "viewer",
     response: z.array(UnitFile).meta({ id: "UnitFiles" }),
+  }),
+  saveUnit: route({
+    method: "post",
+    path: "/api/units",
+    summary: "Store the next version of a unit of the shop",
+    role: "technician",
+    body: UnitSave,
+    response: UnitFile,
+  }),
+  unitVersions: route({
+    method: "get",
+    path: "/api/units/:unit/versions",
+    summary: "Versions of a unit, newest first",
+    role: "viewer",
+    response: z
+      .array(z.object({ version: z.int(), author: z.string(), at: z.string().nullable() }))
+      .meta({ id: "UnitVersions" }),
+  }),
+  unitVersion: route({
+    method: "get",
+    path: "/api/units/:unit/versions/:version",
+    summary: "One version of a unit, as its file",
+    role: "viewer",
+    response: UnitFile,
+  }),
+  unitSchema: route({
+    method: "get",
+    path: "/api/schemas/unit.json",
+    summary: "JSON Schema of a unit file",
+    role: undefined,
+    response: z.record(z.string(), z.unknown()).meta({ id: "JsonSchema" }),
   }),
   cautions: route({
     method: "get",

@@ -27,6 +27,7 @@ export {
   Session,
   Suspects,
   System,
+  UnitSave,
   Vehicle,
 } from "./api.ts";
 export type { NewEntryInput } from "./entries.ts";
@@ -34,5 +35,5 @@ export { ComputedBodies, EntrySchema, NewEntry, SymptomSchema, TypedBodies } fro
 export type { JobFileData } from "./job-file.ts";
 export { JobFile } from "./job-file.ts";
 export { parseKnowledge } from "./knowledge-file.ts";
-export { jsonSchemaOf, openApiDocument } from "./openapi.ts";
+export { jsonSchemaOf, openApiDocument, publishedSchema } from "./openapi.ts";
 export { UnitFile } from "./unit-file.ts";

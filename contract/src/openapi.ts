@@ -10,6 +10,12 @@ export function jsonSchemaOf(schema: z.ZodType): Json {
   return rest;
 }
 
+/** A schema as a document of its own, with its dialect, for other programs. */
+export function publishedSchema(schema: z.ZodType, title: string): Json {
+  const { $defs, $ref } = jsonSchemaOf(schema) as { $defs: Record<string, Json>; $ref: string };
+  return { $schema: "https://json-schema.org/draft/2020-12/schema", title, ...$defs[$ref.replace("#/$defs/", "")] };
+}
+
 /** Named schemas are written once and referred to. @throws Error when a route's schema has no name */
 function reference(schema: z.ZodType): Json {
   const id = schema.meta()?.id;

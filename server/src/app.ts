@@ -22,6 +22,8 @@ import { mountReports } from "./reports/routes.ts";
 import { createReportService } from "./reports/service.ts";
 import { mountTransfer } from "./transfer/routes.ts";
 import { createTransferService } from "./transfer/service.ts";
+import { mountUnits } from "./units/routes.ts";
+import { createUnitService } from "./units/service.ts";
 
 export interface AppParts {
   readonly db: Knex;
@@ -37,10 +39,12 @@ export interface AppParts {
 
 /** The services of the application, each a factory that is given a shop scope. */
 export function createServices(library: Library, analyse: Analyser, now: () => Date) {
-  const jobs = createJobService(library, now);
-  const logs = createLogService(jobs, library, analyse, now);
+  const units = createUnitService(library, now);
+  const jobs = createJobService(units, now);
+  const logs = createLogService(jobs, units, analyse, now);
   const judgement = createJudgementService(jobs, logs, library);
   return {
+    units,
     jobs,
     logs,
     judgement,
@@ -95,7 +99,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
     services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate),
   );
   mount(API.proof, ({ scope, params }) => services.judgement(scope).proof(params.jobId));
-  mount(API.units, async () => [...library.units] as never);
+  mountUnits(mount, services.units);
   mount(API.cautions, async () => ({
     standing: library.knowledge.standingCaution,
     cautions: { ...library.knowledge.cautions },

@@ -98,6 +98,11 @@ export function checkUnit(unit: Unit): UnitProblem[] {
   for (const f of ["joins", "positions"] as const)
     if (!unit.gearTrain && unit.elements.some((e) => e[f]))
       say("gearTrain", "elements join nodes of a train that is not given");
+  const channels = unit.sensors.map((x) => x.channel);
+  const needed = unit.kind === "planetary" ? ["turbine_rpm", "output_rpm"] : ["k1_rpm", "k2_rpm", "output_rpm"];
+  for (const channel of needed)
+    if (!channels.includes(channel))
+      say("sensors", `no sensor reads ${channel}: without it this kind of unit cannot be judged`);
   checkTrain(unit, say);
   checkLimp(unit, say);
   (unit.fasteners ?? []).forEach((f, i) => {

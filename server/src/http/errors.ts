@@ -10,11 +10,19 @@ export class HttpError extends Error {
   readonly status: number;
   readonly code: string;
   readonly current: Entry | undefined;
-  constructor(status: number, code: string, message: string, current?: Entry) {
+  /** reasons by place */
+  readonly fields: Readonly<Record<string, string>> | undefined;
+  constructor(
+    status: number,
+    code: string,
+    message: string,
+    more: { current?: Entry | undefined; fields?: Readonly<Record<string, string>> } = {},
+  ) {
     super(message);
     this.status = status;
     this.code = code;
-    this.current = current;
+    this.current = more.current;
+    this.fields = more.fields;
   }
 }
 
@@ -42,6 +50,7 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
         code: error.code,
         message: error.message,
         ...(error.current ? { current: error.current } : {}),
+        ...(error.fields ? { fields: error.fields } : {}),
       });
     else if (error instanceof InputError) send(422, { code: error.code, message: error.message });
     else if (error instanceof ZodError) {

@@ -3,7 +3,7 @@ import type { JobSummaryView, JobView, NewEntryInput, NewJobInput } from "@gears
 import { currentInSlot, type Entry, type EntryBodies, type EntryKind, foldJob, slotOf } from "@gearsense/core/job";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
-import type { Library } from "../library/load.ts";
+import type { UnitService } from "../units/service.ts";
 import { createJobStore, type JobRecord } from "./store.ts";
 
 export interface Author {
@@ -40,7 +40,7 @@ async function retryNumber(insert: () => Promise<void>, tries = 5): Promise<void
 }
 
 /** Jobs and what is written on their timelines. */
-export function createJobService(library: Library, now: () => Date) {
+export function createJobService(units: UnitService, now: () => Date) {
   return (scope: ShopScope) => {
     const jobs = createJobStore(scope);
     const record = async (jobId: string): Promise<JobRecord> => {
@@ -91,7 +91,7 @@ export function createJobService(library: Library, now: () => Date) {
               409,
               "stale",
               `Somebody was faster: ${who} while you were typing. Yours is kept below and not stored; compare, then store it again or drop it.`,
-              current,
+              { current },
             );
           }
         }
@@ -126,7 +126,7 @@ export function createJobService(library: Library, now: () => Date) {
         return all.map((j) => summarise(j, entries.get(j.id) ?? []));
       },
       async open(input: NewJobInput, author: Author, number?: string): Promise<JobView> {
-        const unit = library.unit(input.unitId);
+        const unit = await units(scope).find(input.unitId);
         if (!unit)
           throw new HttpError(
             400,

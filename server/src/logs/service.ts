@@ -5,7 +5,7 @@ import { binaryKind, type ColumnMapping, InputError, MAX_LOG_BYTES } from "@gear
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
-import type { Library } from "../library/load.ts";
+import type { UnitService } from "../units/service.ts";
 import type { Analyser } from "./analyse-bytes.ts";
 import { createLogStore, type LogRecord } from "./store.ts";
 
@@ -31,7 +31,7 @@ async function* pieces(source: AsyncIterable<Uint8Array>, hash: ReturnType<typeo
 
 export function createLogService(
   jobs: ReturnType<typeof createJobService>,
-  library: Library,
+  units: UnitService,
   analyse: Analyser,
   now: () => Date,
 ) {
@@ -125,7 +125,12 @@ export function createLogService(
         const job = await jobs(scope).record(jobId);
         const parts: Buffer[] = [];
         for await (const part of logs.chunks(logId)) parts.push(part);
-        const result = await analyse({ bytes: Buffer.concat(parts), mapping, unit: job.unit, library: library.units });
+        const result = await analyse({
+          bytes: Buffer.concat(parts),
+          mapping,
+          unit: job.unit,
+          library: await units(scope).all(),
+        });
         if (!result.ok) throw new InputError(result.code, `${log.fileName}: ${result.message}`);
         const made = {
           mapping: [...mapping],

@@ -66,6 +66,10 @@ const ROUTES = {
   exportJob: "get /api/jobs/:jobId/export",
   importJob: "post /api/import",
   units: "get /api/units",
+  saveUnit: "post /api/units",
+  unitVersions: "get /api/units/:unit/versions",
+  unitVersion: "get /api/units/:unit/versions/:version",
+  unitSchema: "get /api/schemas/unit.json",
   cautions: "get /api/cautions",
   openapi: "get /api/openapi.json",
 } as const satisfies { [N in ApiName]: `${(typeof API)[N]["method"]} ${(typeof API)[N]["path"]}` };
