@@ -21,6 +21,12 @@ const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] 
   ["work", "0420", "work", /What was done and found/],
   ["proof", "0418", "proof", /gone under the same conditions/],
   ["hand-over, closed", "0416", "handover", /The job is closed/],
+  ["units", undefined, "/units", /Crag T10/],
+  ["unit, gears", undefined, "/units/crag-t10", /Torque share/],
+  ["unit, what if", undefined, "/units/tarn-f4/solenoids", /Obtained under drive/],
+  ["unit, wiring", undefined, "/units/corran-w7/wiring", /What shares a wire/],
+  ["unit, service", undefined, "/units/brae-p6/service", /Level and filling/],
+  ["unit, editor", undefined, "/units/brae-p6/edit", /Nothing is wrong/],
   ["report", "0416", "report", /Hand-over and follow-ups/],
 ];
 

@@ -58,6 +58,31 @@ const SHOTS: readonly Shot[] = [
   { name: "work", job: "0420", path: "work" },
   { name: "proof", job: "0418", path: "proof" },
   { name: "report", job: "0416", path: "report" },
+  { name: "units", path: "/units" },
+  {
+    name: "unit-gears",
+    path: "/units/fell-e8",
+    before: async (page) => page.getByRole("radio", { name: "3", exact: true }).click(),
+  },
+  {
+    name: "unit-what-if",
+    path: "/units/tarn-f4/solenoids",
+    theme: "night-bay",
+    before: async (page) => {
+      await page.getByLabel("Element").selectOption({ label: "Direct–overdrive clutch (3, 4)" });
+      await page.getByRole("radio", { name: "released" }).click();
+    },
+  },
+  { name: "unit-wiring", path: "/units/corran-w7/wiring" },
+  {
+    name: "unit-editor",
+    path: "/units/holm-c6/edit",
+    before: async (page) => {
+      await page.getByRole("button", { name: "Gear train" }).click();
+      await page.getByLabel("Ring").first().fill("79");
+      await page.getByRole("heading", { name: "Gear train" }).click();
+    },
+  },
 ];
 
 async function take(context: BrowserContext, shot: Shot): Promise<void> {

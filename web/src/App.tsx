@@ -13,6 +13,9 @@ import { SignIn } from "./sign-in/SignIn.tsx";
 
 const NewJobPage = lazy(() => import("./intake/NewJobPage.tsx"));
 const JobPage = lazy(() => import("./job/JobPage.tsx"));
+const UnitsPage = lazy(() => import("./units/UnitsPage.tsx"));
+const UnitPage = lazy(() => import("./units/UnitPage.tsx"));
+const EditUnitPage = lazy(() => import("./units/EditUnitPage.tsx"));
 const ReportPage = lazy(() => import("./handover/ReportPage.tsx"));
 
 const client = new QueryClient({
@@ -61,6 +64,9 @@ function Gate() {
         <Route path="/jobs/new" element={<NewJobPage />} />
         <Route path="/jobs/:jobId/report" element={<ReportPage />} />
         <Route path="/jobs/:jobId/:stop?" element={<JobPage />} />
+        <Route path="/units" element={<UnitsPage />} />
+        <Route path="/units/:unit/edit" element={<EditUnitPage />} />
+        <Route path="/units/:unit/:part?" element={<UnitPage />} />
         <Route path="*" element={<NoSuchPage />} />
       </Routes>
     </Suspense>

@@ -8,6 +8,8 @@ export { canPreselect, clutchOf, clutchTorqueNm, shaftRatios } from "./dual-clut
 export { gearPressureKpa, packCapacityNm, packPressureKpa, slipPowerW } from "./friction.ts";
 export type { GearState, ShiftPlan } from "./gears.ts";
 export { gearStates, jointsIn, jointsOf, sharesByGear, shiftPlan } from "./gears.ts";
+export type { LeverPoint } from "./lever.ts";
+export { leverOf } from "./lever.ts";
 export type { Combination, TorqueShares, TrainState } from "./solve.ts";
 export { classifyCombinations, elementSlip, solveTrain, torqueShares } from "./solve.ts";
 export type { GearPair, GearTrain, Joint, PlanetarySet } from "./train.ts";

@@ -1,7 +1,6 @@
 import { checkUnit, type Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
-import type { Author } from "../jobs/service.ts";
 import type { Library } from "../library/load.ts";
 import { createUnitStore } from "./store.ts";
 
@@ -53,7 +52,7 @@ export function createUnitService(library: Library, now: () => Date) {
        * @param baseVersion - the version that the writer saw, 0 for a new unit
        * @throws HttpError 409 `stale`, `taken`; 422 `unit-inconsistent` with every problem by its path
        */
-      async save(unit: Unit, baseVersion: number, author: Author): Promise<Unit> {
+      async save(unit: Unit, baseVersion: number, author: { readonly name: string }): Promise<Unit> {
         if (library.unit(unit.id))
           throw new HttpError(
             409,

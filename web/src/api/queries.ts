@@ -42,7 +42,12 @@ export const useAnalysis = (jobId: string, logId: string | undefined) =>
     retry: (count, error) => !(error instanceof ApiFailure && error.status === 404) && count < 2,
   });
 export const useUnits = () =>
-  useQuery({ queryKey: ["units"], queryFn: ({ signal }) => call("units", { signal }), staleTime: Infinity });
+  useQuery({ queryKey: ["units"], queryFn: ({ signal }) => call("units", { signal }), staleTime: 60_000 });
+export const useUnitVersions = (unit: string) =>
+  useQuery({
+    queryKey: ["units", unit, "versions"],
+    queryFn: ({ signal }) => call("unitVersions", { params: { unit }, signal }),
+  });
 export const useCautions = () =>
   useQuery({ queryKey: ["cautions"], queryFn: ({ signal }) => call("cautions", { signal }), staleTime: Infinity });
 export const useReport = (jobId: string, system: "metric" | "imperial") =>

@@ -57,9 +57,10 @@ export function BayBoard() {
   const { data: session } = useSession();
   const navigate = useNavigate();
   const mayEdit = session?.account.role !== "viewer";
-  useShortcuts(
-    mayEdit ? [{ key: "n", label: "Open a job", group: "Bay board", run: () => void navigate("/jobs/new") }] : [],
-  );
+  useShortcuts([
+    ...(mayEdit ? [{ key: "n", label: "Open a job", group: "Bay board", run: () => void navigate("/jobs/new") }] : []),
+    { key: "g", label: "Unit library", group: "Bay board", run: () => void navigate("/units") },
+  ]);
   const open = (jobs ?? []).filter((j) => j.stage !== "closed");
   const closed = (jobs ?? []).filter((j) => j.stage === "closed");
   return (
@@ -74,6 +75,7 @@ export function BayBoard() {
             Bay board <span className="text-quiet">· {open.length} open</span>
           </h1>
           <div className="flex gap-2">
+            <Button onClick={() => void navigate("/units")}>Unit library</Button>
             {session?.account.role === "owner" && <ImportJob />}
             {mayEdit && (
               <Button tone="primary" onClick={() => void navigate("/jobs/new")}>

@@ -107,7 +107,10 @@ export default function JobPage() {
             Job {job.number} · {job.vehicle.name}
           </Link>
           <span className="hidden truncate text-quiet xl:inline">
-            {job.unitName} · {show(job.odometerKm, "distance")} · {job.vehicle.owner}
+            <Link to={`/units/${job.unitId}?job=${job.id}`} className="underline decoration-field underline-offset-4">
+              {job.unitName}
+            </Link>{" "}
+            · {show(job.odometerKm, "distance")} · {job.vehicle.owner}
           </span>
         </TopBar>
         <div className="flex min-h-0 flex-1 flex-col md:flex-row">

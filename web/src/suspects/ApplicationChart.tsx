@@ -6,7 +6,7 @@ type Unit = JobView["unit"];
 type ElementKind = Unit["elements"][number]["kind"];
 
 /** One shape per kind of element, so that colour is not alone. */
-function Shape({ kind }: { kind: ElementKind }) {
+export function Shape({ kind }: { kind: ElementKind }) {
   const common = "fill-current";
   return (
     <svg viewBox="0 0 20 20" aria-hidden="true" className="mx-auto size-[17px]">
@@ -28,9 +28,26 @@ const WORDS: Record<ElementKind, string> = {
   fork: "fork",
 };
 
-/** Gears down, elements across: good and bad gears visibly clear or accuse columns. */
-export function ApplicationChart({ unit, chart }: { unit: Unit; chart: SuspectsView["chart"] }) {
-  const { outcomes, reading } = chart;
+const NOTHING_DRIVEN: SuspectsView["chart"] = {
+  outcomes: {},
+  reading: { cleared: [], accused: [], explanations: [] },
+};
+
+/**
+ * Gears down, elements across: good and bad gears visibly clear or accuse columns.
+ * @param chart - undefined: the chart alone, without a job
+ * @param picked - gear whose row stands out
+ */
+export function ApplicationChart({
+  unit,
+  chart,
+  picked,
+}: {
+  unit: Unit;
+  chart?: SuspectsView["chart"] | undefined;
+  picked?: string;
+}) {
+  const { outcomes, reading } = chart ?? NOTHING_DRIVEN;
   const suspected = new Set(reading.explanations.flat());
   const tint = (id: string) =>
     suspected.has(id)
@@ -55,11 +72,11 @@ export function ApplicationChart({ unit, chart }: { unit: Unit; chart: SuspectsV
         <caption className="sr-only">Application chart with the outcome of each gear</caption>
         <thead>
           <tr>
-            <th className="w-[72px] text-left font-medium text-quiet">gear</th>
+            <th className="w-[84px] text-left font-medium text-quiet">gear</th>
             {unit.elements.map((e) => (
               <th key={e.id} title={e.name} className={clsx("pt-1", tint(e.id))}>
                 <span className="block text-[17px]">{e.id}</span>
-                <span className="block text-[13px] font-medium text-quiet">{word(e.id)}</span>
+                {chart && <span className="block text-[13px] font-medium text-quiet">{word(e.id)}</span>}
               </th>
             ))}
           </tr>
@@ -68,7 +85,7 @@ export function ApplicationChart({ unit, chart }: { unit: Unit; chart: SuspectsV
           {unit.gears.map((g) => {
             const outcome = outcomes[g.name] ?? "not-exercised";
             return (
-              <tr key={g.name}>
+              <tr key={g.name} className={clsx(picked === g.name && "bg-action-wash")}>
                 <th className="border-t border-rule py-[5px] text-left">
                   <span
                     className={clsx(
@@ -79,9 +96,12 @@ export function ApplicationChart({ unit, chart }: { unit: Unit; chart: SuspectsV
                     )}
                   >
                     <span className="w-3">{g.name}</span>
+                    {!chart && (
+                      <span className="figures text-base text-ink">{g.ratio.toFixed(2).replace("-", "−")}</span>
+                    )}
                     {outcome === "good" && <Check aria-label="holds" className="size-5" strokeWidth={3} />}
                     {outcome === "bad" && <X aria-label="fails" className="size-5" strokeWidth={3} />}
-                    {outcome === "not-exercised" && (
+                    {chart && outcome === "not-exercised" && (
                       <CircleDashed aria-label="not driven hard enough" className="size-5" />
                     )}
                   </span>
@@ -107,7 +127,7 @@ export function ApplicationChart({ unit, chart }: { unit: Unit; chart: SuspectsV
             <Shape kind={k} /> {WORDS[k]}
           </span>
         ))}
-        <span>Dashed ring: not driven hard enough to clear anything.</span>
+        {chart && <span>Dashed ring: not driven hard enough to clear anything.</span>}
       </p>
     </div>
   );

@@ -1,0 +1,120 @@
+// The unit library in the real interface: read a unit, see what sticking gives, edit with the solver looking on, store
+// versions, import and export files, and open a job with a unit of the shop's own.
+import { readFileSync } from "node:fs";
+import { expect, type Page, test } from "@playwright/test";
+import { demoJob, signedIn, unitFile } from "./support.ts";
+
+test.beforeEach(async ({ context }) => signedIn(context));
+
+const cell = (page: Page, table: string, row: RegExp) =>
+  page.getByRole("region", { name: table }).getByRole("row", { name: row });
+
+test("a unit is read: gears, torque shares, levers, what sticks, wires", async ({ page }) => {
+  await page.goto("/");
+  await page.getByRole("button", { name: "Unit library" }).click();
+  await expect(page.getByRole("link", { name: /Crag T10/ })).toBeVisible();
+  await page.getByRole("link", { name: /Tarn F4/ }).click();
+  await page.getByRole("radio", { name: "2", exact: true }).click();
+  // 76·(28 + 38)/(28·(38 + 76))
+  await expect(page.getByRole("heading", { name: "Gear 2: ratio 1.571 from the teeth" })).toBeVisible();
+  await expect(page.getByRole("img", { name: /Set P2 in gear 2: sun 0\.00, carrier .*, ring 0\.64/ })).toBeVisible();
+  await expect(cell(page, "Gear 2", /Forward clutch .* 1\.00/)).toBeVisible();
+  await page.getByRole("link", { name: "Solenoids, what if" }).click();
+  await page.getByLabel("Element").selectOption({ label: "Direct–overdrive clutch (3, 4)" });
+  await page.getByRole("radio", { name: "released" }).click();
+  await expect(cell(page, "What if", /^3 gear 1$/)).toBeVisible();
+  await expect(cell(page, "What if", /^4 no drive$/)).toBeVisible();
+  await page.getByRole("link", { name: "Sensors and wiring" }).click();
+  await expect(
+    page.getByRole("img", { name: /Speed sensor supply 9 V, pin A2-12: Turbine speed sensor, Output/ }),
+  ).toBeVisible();
+  await page.getByRole("link", { name: "Fluid and service" }).click();
+  await expect(page.getByText("ATF, standard type D")).toBeVisible();
+});
+
+test("from a job the unit shows the job's version with its suspicion", async ({ page, context }) => {
+  const job = await demoJob(context, "0419");
+  await page.goto(`/jobs/${job.id}/suspects`);
+  await page.getByRole("banner").getByRole("link", { name: "Brae P6" }).click();
+  await expect(page.getByRole("columnheader", { name: /HC\s*suspect/ })).toBeVisible();
+  await expect(page.getByRole("columnheader", { name: /LC\s*cleared/ })).toBeVisible();
+});
+
+test("a unit of the shop's own: edited with the solver, stored, versioned, used in a job", async ({ page }) => {
+  await page.goto("/units/brae-p6");
+  await page.getByRole("button", { name: "Make one like it" }).click();
+  await page.getByLabel("Id").fill("skerry-p6");
+  await page.getByLabel("Name").fill("Skerry P6");
+  const check = page.getByRole("complementary", { name: "Check" });
+  await expect(check.getByText("Nothing is wrong")).toBeVisible();
+  await page.getByRole("button", { name: "Gear train" }).click();
+  const sets = page.getByRole("region", { name: "Planetary sets" });
+  await sets.getByLabel("Ring").first().fill("71");
+  // 1 + 35/71, at once, and what is wrong with it beside
+  await expect(check.getByRole("row", { name: /^3 1\.493/ })).toBeVisible();
+  await expect(check.getByText(/106 is no multiple of 3/)).toBeVisible();
+  await expect(check.getByRole("button", { name: "Store the unit" })).toBeDisabled();
+  // a reload loses nothing
+  await page.reload();
+  await page.getByRole("button", { name: "Gear train" }).click();
+  await expect(sets.getByLabel("Ring").first()).toHaveValue("71");
+  await sets.getByLabel("Sun").first().fill("37");
+  await check.getByRole("button", { name: "Take the ratios of the teeth" }).click();
+  await expect(check.getByText("Nothing is wrong")).toBeVisible();
+  await page.getByRole("button", { name: "Gears and chart" }).click();
+  await page.getByRole("button", { name: "HC in gear 1" }).click();
+  await expect(check.getByText("LC + LB + HC tie the train up")).toBeVisible();
+  await page.getByRole("button", { name: "HC in gear 1" }).click();
+  await check.getByRole("button", { name: "Store the unit" }).click();
+  await expect(page.getByText(/Skerry P6, version 1, stored/)).toBeVisible();
+  await page.getByRole("button", { name: "Edit" }).click();
+  await page.getByLabel("Description").fill("The island's own six-speed.");
+  await page.getByRole("button", { name: "Store the unit" }).click();
+  await expect(page.getByText(/2 versions, the newest by Iona Tullo/)).toBeVisible();
+
+  const download = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Unit file" }).click();
+  const file = JSON.parse(readFileSync(await (await download).path(), "utf8"));
+  expect(file).toMatchObject({ id: "skerry-p6", version: 2, description: "The island's own six-speed." });
+  expect(file.gears[2].ratio).toBeCloseTo(1 + 37 / 71, 3);
+
+  await page.goto("/jobs/new");
+  await expect(page.getByLabel("Transmission").locator("option", { hasText: "Skerry P6" })).toHaveCount(1);
+});
+
+test.describe("a unit file that cannot be right", () => {
+  const choose = async (page: Page, name: string, text: string) => {
+    await page.goto("/units");
+    const chooser = page.waitForEvent("filechooser");
+    await page.getByRole("button", { name: "Add a unit file" }).click();
+    await (await chooser).setFiles({ name, mimeType: "application/json", buffer: Buffer.from(text) });
+  };
+  const bad = (patch: object) => JSON.stringify({ ...unitFile("brae-p6"), id: "bad-p6", ...patch });
+  for (const [name, text, message] of [
+    ["junk of 10 MB", "x".repeat(10_000_000), /has 10 MB; a unit file has at most 1 MB/],
+    ["no JSON", "{ not json", /is no JSON/],
+    ["an unknown version", bad({ formatVersion: 9 }), /unit\.formatVersion/],
+    [
+      "two gears alike",
+      bad({ application: { ...unitFile("brae-p6").application, "2": unitFile("brae-p6").application["1"] } }),
+      /applies the same elements as gear 1/,
+    ],
+    ["a library unit's id", JSON.stringify(unitFile("brae-p6")), /is a unit of the library, which is not changed/],
+  ] as const) {
+    test(name, async ({ page }) => {
+      await choose(page, "own.unit.json", text);
+      await expect(page.getByRole("alert").getByText(message)).toBeVisible();
+      await expect(page.getByRole("link", { name: /Brae P6/ })).toHaveCount(1);
+    });
+  }
+});
+
+test("a viewer reads units and changes none; an unknown one is told", async ({ page, context }) => {
+  await context.clearCookies();
+  await signedIn(context, "fenn");
+  await page.goto("/units/brae-p6");
+  await expect(page.getByRole("button", { name: "Unit file" })).toBeVisible();
+  await expect(page.getByRole("button", { name: /Edit|Make one like it/ })).toHaveCount(0);
+  await page.goto("/units/nothing-9");
+  await expect(page.getByText(/There is no unit "nothing-9"/)).toBeVisible();
+});

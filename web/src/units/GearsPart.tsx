@@ -1,0 +1,140 @@
+import type { SuspectsView } from "@gearsense/contract";
+import { gearStates, shiftPlan, type Unit } from "@gearsense/core/unit";
+import { useMemo, useState } from "react";
+import { Choice, Notice } from "../shared/controls.tsx";
+import { ApplicationChart } from "../suspects/ApplicationChart.tsx";
+import { Lever } from "./Lever.tsx";
+
+/** The application chart beside what the gear train does in the picked gear. */
+export function GearsPart({ unit, chart }: { unit: Unit; chart: SuspectsView["chart"] | undefined }) {
+  const [gear, setGear] = useState(unit.gears[0]?.name ?? "1");
+  const states = useMemo(() => gearStates(unit), [unit]);
+  const state = states?.find((s) => s.gear === gear);
+  const forward = unit.gears.filter((g) => g.ratio > 0);
+  const next = forward[forward.findIndex((g) => g.name === gear) + 1];
+  const plan = forward.some((g) => g.name === gear) && next ? shiftPlan(unit, gear, next.name) : undefined;
+  const nameOf = (id: string) => unit.elements.find((e) => e.id === id)?.name ?? id;
+  return (
+    <div className="flex flex-col gap-4">
+      <Choice
+        label="Gear"
+        value={gear}
+        options={unit.gears.map((g) => ({ value: g.name, label: g.name }))}
+        onChange={setGear}
+      />
+      <div className="grid gap-4 xl:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
+        <ApplicationChart unit={unit as never} chart={chart} picked={gear} />
+        <section aria-label={`Gear ${gear}`} className="flex flex-col gap-3">
+          {!states && (
+            <Notice tone="plain" title="This unit has ratios only">
+              Speeds inside it, torque shares and what a stuck element gives cannot be told. Add the gear train to its
+              file.
+            </Notice>
+          )}
+          {state && (
+            <>
+              <h2 className="text-xl">
+                Gear {gear}: ratio{" "}
+                <span className="figures">
+                  {(state.state.kind === "gear" ? state.state.ratio : Number.NaN).toFixed(3)}
+                </span>
+                <span className="text-quiet"> from the teeth</span>
+              </h2>
+              <table className="w-full text-left">
+                <caption className="sr-only">Share of the input torque that each applied element carries</caption>
+                <thead>
+                  <tr className="border-b border-ink">
+                    <th className="py-1">Applied</th>
+                    <th className="w-1/2">Torque share of the input</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {[...(state.shares?.elements ?? [])].map(([id, share]) => (
+                    <tr key={id} className="border-b border-rule">
+                      <td className="py-1.5 pr-3">{nameOf(id)}</td>
+                      <td>
+                        <span className="flex items-center gap-2">
+                          <span
+                            aria-hidden="true"
+                            className="block h-3 bg-slate"
+                            style={{ width: `${Math.min(100, Math.abs(share ?? 0) * 20)}%` }}
+                          />
+                          <span className="figures">
+                            {share === undefined ? "not settled" : Math.abs(share).toFixed(2)}
+                          </span>
+                        </span>
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              {plan && (
+                <p className="text-[15px]">
+                  <span className="label">
+                    Shift {plan.from}-{plan.to}:
+                  </span>{" "}
+                  {plan.offGoing.map(nameOf).join(", ")} off, {plan.onComing.map(nameOf).join(", ")} on, step{" "}
+                  <span className="figures">{plan.step.toFixed(2)}</span>
+                  {[...plan.slipBefore].map(([id, slip]) => (
+                    <span key={id}>
+                      ; {id} takes up <span className="figures">{Math.abs(slip).toFixed(2)}</span> of the input speed
+                    </span>
+                  ))}
+                  .
+                </p>
+              )}
+            </>
+          )}
+          {state && (unit.gearTrain?.sets.length ?? 0) > 0 && (
+            <section aria-label="Levers">
+              <h2 className="text-xl">Speeds of the sets in gear {gear}</h2>
+              <p className="text-quiet">Input turns at 1, the case stands at 0. S sun, R ring, C carrier.</p>
+              <div className="mt-1 grid grid-cols-2 gap-3">
+                {unit.gearTrain?.sets.map((s) => (
+                  <Lever key={s.id} set={s} gear={state} />
+                ))}
+              </div>
+            </section>
+          )}
+        </section>
+      </div>
+      {state && (unit.gearTrain?.pairs?.length ?? 0) > 0 && (
+        <section aria-label="Gear pairs">
+          <h2 className="text-xl">Gear pairs</h2>
+          <table className="mt-1 w-full text-left">
+            <thead>
+              <tr className="border-b border-ink">
+                <th className="py-1">Pair</th>
+                <th>Driver</th>
+                <th>Driven</th>
+                <th>Ratio</th>
+                <th>Driven turns at</th>
+              </tr>
+            </thead>
+            <tbody>
+              {unit.gearTrain?.pairs?.map((p) => {
+                const speed = state.state.kind === "tie-up" ? undefined : state.state.speeds.get(p.driven);
+                return (
+                  <tr key={p.id} className="border-b border-rule">
+                    <td className="py-1.5">
+                      {p.id}
+                      {p.idler ? ", idler" : ""}
+                    </td>
+                    <td className="figures">
+                      {p.driver} {p.driverTeeth}
+                    </td>
+                    <td className="figures">
+                      {p.driven} {p.drivenTeeth}
+                    </td>
+                    <td className="figures">{(p.drivenTeeth / p.driverTeeth).toFixed(3)}</td>
+                    <td className="figures">{speed === undefined ? "free" : speed.toFixed(2)}</td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        </section>
+      )}
+    </div>
+  );
+}
