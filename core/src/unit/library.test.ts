@@ -1,8 +1,8 @@
 // Guards: every unit file that ships: teeth that can be assembled, ratios of the solver, charts that drive, what its name says.
-import { readdirSync } from "node:fs";
+import { readdirSync, readFileSync } from "node:fs";
 import { describe, expect, it } from "@jest/globals";
 import { libraryUnit } from "../testing/units.ts";
-import { checkUnit, classifyCombinations, gearStates, jointsIn, jointsOf, shiftPlan } from "./index.ts";
+import { checkUnit, classifyCombinations, gearStates, jointsIn, jointsOf, shiftPlan, type Unit } from "./index.ts";
 
 const ids = readdirSync(new URL("../../../library/units/", import.meta.url)).map((f) => f.replace(".unit.json", ""));
 const units = ids.map(libraryUnit);
@@ -68,4 +68,16 @@ describe.each(units)("$name", (unit) => {
       expect(Math.abs((found?.ratio ?? 0) / g.ratio - 1)).toBeLessThan(1e-3);
     }
   });
+});
+
+it("the worked example of the documentation is what it says", () => {
+  const text = readFileSync(new URL("../../../docs/formats.md", import.meta.url), "utf8");
+  const example = /```json\n("gears"[\s\S]*?)```/.exec(text)?.[1] ?? "";
+  const parts = JSON.parse(`{${example}}`) as Pick<Unit, "gears" | "gearTrain" | "elements" | "application">;
+  const states = gearStates(parts as Unit) ?? [];
+  expect(states).toHaveLength(2);
+  for (const { gear, state } of states) {
+    const given = parts.gears.find((g) => g.name === gear)?.ratio ?? 0;
+    expect(state.kind === "gear" && Math.abs(state.ratio / given - 1)).toBeLessThan(1e-4);
+  }
 });

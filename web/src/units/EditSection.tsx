@@ -54,7 +54,12 @@ function Rows({ spec, draft, set, problems }: Props & { spec: RowsSpec }) {
         {rows.map((_, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a row of the file has no identity but its place
           <li key={i} className="flex items-start gap-2 border border-rule bg-panel p-3">
-            <div className="grid min-w-0 flex-1 grid-cols-2 gap-2 sm:grid-cols-4">
+            <div
+              className={clsx(
+                "grid min-w-0 flex-1 grid-cols-2 gap-2",
+                spec.columns.length === 5 ? "sm:grid-cols-5" : "sm:grid-cols-4",
+              )}
+            >
               {spec.columns.map((c) => (
                 <EditField
                   key={c.path}

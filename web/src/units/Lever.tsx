@@ -4,6 +4,7 @@ import { scaleLinear } from "d3-scale";
 const WIDTH = 232;
 const HEIGHT = 190;
 const EDGE = 30;
+const RIGHT = 50;
 const LETTER = { sun: "S", ring: "R", carrier: "C" } as const;
 
 /** One set as a lever: places along it by the teeth, speeds up; a straight line in every gear. */
@@ -11,7 +12,7 @@ export function Lever({ set, gear }: { set: PlanetarySet; gear: GearState }) {
   const points = leverOf(set, gear.state);
   const speeds = points.map((p) => p.speed ?? 0);
   const y = scaleLinear([Math.min(-0.4, ...speeds), Math.max(1.4, ...speeds)], [HEIGHT - 26, 22]);
-  const x = scaleLinear([points[0]?.at ?? 0, points.at(-1)?.at ?? 1], [EDGE, WIDTH - EDGE]);
+  const x = scaleLinear([points[0]?.at ?? 0, points.at(-1)?.at ?? 1], [EDGE, WIDTH - RIGHT]);
   const known = points.filter((p) => p.speed !== undefined);
   const [first, last] = [known[0], known.at(-1)];
   const words = points.map((p) => `${p.member} ${p.speed === undefined ? "free" : p.speed.toFixed(2)}`).join(", ");
