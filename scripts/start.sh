@@ -25,7 +25,7 @@ while [ $# -gt 0 ]; do
 done
 mkdir -p .data
 exec 8>.data/start.lock
-flock -n 8 || { echo "Gearsense is running already from this folder: $(cat .data/address 2>/dev/null). Stop it with Ctrl-C where it runs." >&2; exit 1; }
+flock -n 8 || { echo "Gearsense is running already from this folder, $([ -e .data/address ] && echo "at $(cat .data/address)" || echo "and still starting"). Stop it with Ctrl-C where it runs." >&2; exit 1; }
 if [ "$RESET" = 1 ]; then
   printf 'This deletes every job, log and account in the database of this folder and loads the demo anew. Type yes to go on: '
   read -r answer || answer=""

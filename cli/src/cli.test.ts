@@ -88,6 +88,28 @@ it.each([
   expect(err[0]).toMatch(words);
 });
 
+describe("every unit of the library", () => {
+  it.each([
+    ["brae-p6", /Slip in gear [456]/],
+    ["corran-w7", /Slip in gear [246]/],
+    ["tarn-f4", /Slip in gear [34]/],
+    ["holm-c6", /Slip in gear [456]/],
+    ["ness-x6", /Slip in gear [456]/],
+    ["fell-e8", /Slip in gear/],
+    ["crag-t10", /Slip in gear/],
+    ["machair-d6", /Slip in gear [246]/],
+  ])("%s is simulated and judged: sound when sound, slipping when worn", (unit, slips) => {
+    const drive = (fault: string) => {
+      const file = path(`${unit}-${fault}.csv`);
+      const made = ["--unit", unit, "--fault", fault, "--seconds", "300", "--rate", "10", "--seed", "5"];
+      expect(call("simulate", "--out", file, ...made).code).toBe(0);
+      return call("analyze", file, "--unit", unit).out;
+    };
+    expect(drive("none")).not.toMatch(/\[fault/);
+    expect(drive("element-slip")).toMatch(slips);
+  });
+});
+
 describe("unit", () => {
   const library = (id: string) => new URL(`../../library/units/${id}.unit.json`, import.meta.url).pathname;
   it("says what the gear train of a sound file gives", () => {
