@@ -70,7 +70,12 @@ test("a unit of the shop's own: edited with the solver, stored, versioned, used 
   await page.getByRole("button", { name: "Edit" }).click();
   await page.getByLabel("Description").fill("The island's own six-speed.");
   await page.getByRole("button", { name: "Store the unit" }).click();
-  await expect(page.getByText(/2 versions, the newest by Iona Tullo/)).toBeVisible();
+  const versions = page.getByRole("navigation", { name: "Versions" });
+  await expect(versions.getByRole("link")).toHaveText([/^version 2, Iona Tullo/, /^version 1, Iona Tullo/]);
+  await versions.getByRole("link", { name: /version 1/ }).click();
+  await expect(page.getByText("Six-speed planetary unit: a simple set feeding")).toBeVisible();
+  await versions.getByRole("link", { name: /version 2/ }).click();
+  await expect(page.getByText("The island's own six-speed.")).toBeVisible();
 
   const download = page.waitForEvent("download");
   await page.getByRole("button", { name: "Unit file" }).click();

@@ -1,7 +1,7 @@
 import type { FindingComparison } from "@gearsense/core/drive";
 import type { Report } from "@gearsense/core/report";
 import type { Advice, Evidence, Ranking } from "@gearsense/core/suspect";
-import type { ChartReading, GearOutcome } from "@gearsense/core/unit";
+import type { ChartReading, GearOutcome, StuckExplanation } from "@gearsense/core/unit";
 import { z } from "zod";
 import { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
 import { EntrySchema, NewEntry, SymptomSchema } from "./entries.ts";
@@ -93,6 +93,8 @@ export const Suspects = z
     chart: z.object({
       outcomes: coreShape<Record<string, GearOutcome>>("GearOutcomes"),
       reading: coreShape<ChartReading>("ChartReading"),
+      /** single things that stick and explain that other gears were obtained than commanded */
+      stuck: coreShape<StuckExplanation[]>("StuckExplanations"),
     }),
     levelKnown: z.boolean(),
   })

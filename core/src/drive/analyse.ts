@@ -1,5 +1,5 @@
 import type { Recording } from "../log/index.ts";
-import type { GearObservation, GearOutcome, Unit } from "../unit/index.ts";
+import type { GearObservation, GearOutcome, ObtainedGear, Unit } from "../unit/index.ts";
 import { analyseConverter, type ConverterAnalysis } from "./converter.ts";
 import { type Dropout, dropoutMask, findDropouts } from "./dropouts.ts";
 import { type Finding, makeFindings } from "./findings.ts";
@@ -166,5 +166,15 @@ export function gearObservations(analysis: Analysis): GearObservation[] {
       return [{ gear: g.gear, outcome: "bad", torqueNm: g.lowestSlipTorqueNm, fluidC: g.lowestSlipFluidC }];
     const held = g.cleanSeconds >= MIN_GOOD_S && g.wrongSeconds < 1;
     return held ? [{ gear: g.gear, outcome: "good", torqueNm: g.cleanTorqueNm }] : [];
+  });
+}
+
+const MIN_WRONG_S = 1;
+
+/** Gears that were commanded, with the gear that was obtained: another where that was steady, the same where it held. */
+export function obtainedGears(analysis: Analysis): ObtainedGear[] {
+  return analysis.held.gears.flatMap((g): ObtainedGear[] => {
+    if (g.obtained !== undefined && g.wrongSeconds >= MIN_WRONG_S) return [{ commanded: g.gear, obtained: g.obtained }];
+    return g.cleanSeconds >= MIN_GOOD_S ? [{ commanded: g.gear, obtained: g.gear }] : [];
   });
 }

@@ -5,11 +5,11 @@ import { InputError } from "../log/index.ts";
 import { ratioOfGear, steadyDrive } from "../testing/drives.ts";
 import { recordingOf, timesOf } from "../testing/recordings.ts";
 import { libraryUnit } from "../testing/units.ts";
-import type { Unit } from "../unit/index.ts";
+import { explainObtained, type Unit } from "../unit/index.ts";
 import { dropoutMask, findDropouts } from "./dropouts.ts";
 import { buildFrame, sampleAt } from "./frame.ts";
 import { fitHinge } from "./held.ts";
-import { analyseDrive, gearOutcomes } from "./index.ts";
+import { analyseDrive, gearOutcomes, obtainedGears } from "./index.ts";
 import { findShifts } from "./shifts.ts";
 import { strongestPeak } from "./spectrum.ts";
 import { extent, median, quantile, runs, where } from "./stats.ts";
@@ -260,6 +260,31 @@ describe("slip", () => {
       }),
     );
     expect(gearOutcomes(analyseDrive(gentle, unit))).toMatchObject({ "1": "not-exercised", "2": "good", "5": "bad" });
+  });
+});
+
+describe("another gear than commanded", () => {
+  it("is told with those that came as commanded, and leads to what sticks", () => {
+    const four = libraryUnit("tarn-f4");
+    const t = timesOf(80, 20);
+    const gear = t.map((s) => 1 + Math.min(2, Math.floor(s / 25)));
+    const output = t.map((s) => 900 + 5 * Math.sin(s));
+    const analysis = analyseDrive(
+      recordingOf(t, {
+        turbine_rpm: output.map((o, i) => o * ratio(gear[i] === 3 ? "1" : String(gear[i]), four)),
+        output_rpm: output,
+        gear_commanded: gear,
+        engine_torque_nm: t.map((s) => 100 + 40 * Math.sin(s)),
+      }),
+      four,
+    );
+    const seen = obtainedGears(analysis);
+    expect(seen).toEqual([
+      { commanded: "1", obtained: "1" },
+      { commanded: "2", obtained: "2" },
+      { commanded: "3", obtained: "1" },
+    ]);
+    expect(explainObtained(four, seen).map((e) => e.solenoids)).toEqual([["sol_DC"]]);
   });
 });
 

@@ -1,5 +1,12 @@
 export type { Analysis, GearSpan } from "./analyse.ts";
-export { ANALYSIS_VERSION, analyseDrive, gearObservations, gearOutcomes, slipChannel } from "./analyse.ts";
+export {
+  ANALYSIS_VERSION,
+  analyseDrive,
+  gearObservations,
+  gearOutcomes,
+  obtainedGears,
+  slipChannel,
+} from "./analyse.ts";
 export type { Comparison, FindingComparison, GroupComparison, Verdict } from "./compare.ts";
 export { compareDrives } from "./compare.ts";
 export type { Group, LoadBand, TemperatureBand } from "./conditions.ts";

@@ -10,6 +10,7 @@ export type { GearState, ShiftPlan } from "./gears.ts";
 export { gearStates, jointsIn, jointsOf, sharesByGear, shiftPlan } from "./gears.ts";
 export type { LeverPoint } from "./lever.ts";
 export { leverOf } from "./lever.ts";
+export { reduceRows } from "./reduce.ts";
 export type { Combination, TorqueShares, TrainState } from "./solve.ts";
 export { classifyCombinations, elementSlip, solveTrain, torqueShares } from "./solve.ts";
 export type { GearPair, GearTrain, Joint, PlanetarySet } from "./train.ts";

@@ -1,5 +1,5 @@
 import type { ProofView, SuspectsView } from "@gearsense/contract";
-import { compareDrives, gearObservations, gearOutcomes } from "@gearsense/core/drive";
+import { compareDrives, gearObservations, gearOutcomes, obtainedGears } from "@gearsense/core/drive";
 import {
   checksDone,
   collectEvidence,
@@ -8,7 +8,14 @@ import {
   rankSuspects,
   SuspectModel,
 } from "@gearsense/core/suspect";
-import { type GearOutcome, readObservations, type Unit } from "@gearsense/core/unit";
+import {
+  explainObtained,
+  type GearOutcome,
+  type ObtainedGear,
+  readObservations,
+  type StuckExplanation,
+  type Unit,
+} from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import type { createJobService } from "../jobs/service.ts";
 import type { Library } from "../library/load.ts";
@@ -26,6 +33,10 @@ function mergeOutcomes(list: readonly Record<string, GearOutcome>[]): Record<str
   }
   return merged;
 }
+
+/** Only gears obtained against the command ask for something stuck. */
+const stuckFrom = (unit: Unit, seen: readonly ObtainedGear[]): StuckExplanation[] =>
+  seen.some((s) => s.commanded !== s.obtained) ? explainObtained(unit, seen) : [];
 
 /** The odds as they stood before the newest entry that gave evidence. */
 function before(
@@ -80,6 +91,10 @@ export function createJudgementService(jobs: ReturnType<typeof createJobService>
           reading: readObservations(
             unit,
             first.flatMap((l) => gearObservations(l.analysis)),
+          ),
+          stuck: stuckFrom(
+            unit,
+            first.flatMap((l) => obtainedGears(l.analysis)),
           ),
         },
         levelKnown: state.level !== undefined,

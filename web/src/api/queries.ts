@@ -48,6 +48,14 @@ export const useUnitVersions = (unit: string) =>
     queryKey: ["units", unit, "versions"],
     queryFn: ({ signal }) => call("unitVersions", { params: { unit }, signal }),
   });
+/** One stored version of a unit. @param version - undefined = not asked for */
+export const useUnitVersion = (unit: string, version: string | undefined) =>
+  useQuery({
+    queryKey: ["units", unit, "versions", version],
+    queryFn: ({ signal }) => call("unitVersion", { params: { unit, version: version as string }, signal }),
+    enabled: version !== undefined,
+    staleTime: Infinity,
+  });
 export const useCautions = () =>
   useQuery({ queryKey: ["cautions"], queryFn: ({ signal }) => call("cautions", { signal }), staleTime: Infinity });
 export const useReport = (jobId: string, system: "metric" | "imperial") =>

@@ -31,6 +31,7 @@ const WORDS: Record<ElementKind, string> = {
 const NOTHING_DRIVEN: SuspectsView["chart"] = {
   outcomes: {},
   reading: { cleared: [], accused: [], explanations: [] },
+  stuck: [],
 };
 
 /**

@@ -11,7 +11,7 @@ import { useMoney } from "../shared/useMoney.ts";
 import { ApplicationChart } from "./ApplicationChart.tsx";
 import { CheckTree } from "./CheckTree.tsx";
 import { RecordCheck } from "./RecordCheck.tsx";
-import { chartSentence } from "./suspects-text.ts";
+import { chartSentence, stuckSentence } from "./suspects-text.ts";
 
 type NextCheck = SuspectsView["advice"]["checks"][number];
 
@@ -35,6 +35,7 @@ export default function SuspectsStop() {
       </EmptyState>
     );
   const sentence = chartSentence(job.unit, data.chart);
+  const stuck = stuckSentence(job.unit, data.chart);
   const top = data.ranking.suspects[0];
   // the level comes before anything else: no odds are worth a costlier step without it
   const levelFirst = data.levelKnown ? undefined : data.advice.checks.find((c) => c.check.id === "level");
@@ -59,6 +60,11 @@ export default function SuspectsStop() {
       <div className="flex flex-col gap-4">
         {!data.levelKnown && (
           <LevelMissing>Whole units have been changed for a low level. It comes before every other check.</LevelMissing>
+        )}
+        {stuck && (
+          <Notice tone="plain" title={stuck.title}>
+            {stuck.detail}
+          </Notice>
         )}
         <div className="grid gap-4 xl:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <ApplicationChart unit={job.unit} chart={data.chart} />

@@ -1,12 +1,14 @@
 // Guards: the sentence over the application chart says what the chart says, and no more.
 import { expect, it } from "@jest/globals";
-import { chartSentence } from "./suspects-text.ts";
+import { chartSentence, stuckSentence } from "./suspects-text.ts";
 
 const unit = {
   elements: [
     { id: "HC", name: "High clutch" },
     { id: "LB", name: "Low brake" },
   ],
+  solenoids: [{ id: "sol_HC", name: "Solenoid HC", feeds: "HC" }],
+  nets: [{ id: "net_sol", name: "Solenoid supply", connects: ["sol_HC"] }],
 } as never;
 const say = (outcomes: Record<string, string>, explanations: string[][]) => {
   const { title, detail } = chartSentence(unit, {
@@ -29,4 +31,18 @@ it.each([
   [{ "1": "good", "4": "bad" }, [], /^No one or two elements.*look upstream/],
 ])("%j with %j", (outcomes, explanations, expected) => {
   expect(say(outcomes, explanations)).toMatch(expected);
+});
+
+it("what sticks is named with what to test before the unit is opened", () => {
+  const four = {
+    elements: [{ id: "DC", name: "Direct clutch" }],
+    solenoids: [{ id: "sol_DC", name: "Solenoid DC" }],
+  } as never;
+  const chart = (stuck: unknown[]) => ({ stuck }) as never;
+  const one = { stuck: { component: "DC", state: "released" }, solenoids: ["sol_DC"], explains: 3 };
+  expect(stuckSentence(four, chart([one]))).toEqual({
+    title: "Direct clutch stays released",
+    detail: expect.stringMatching(/Before the unit is opened: Solenoid DC, its wire and its valve/),
+  });
+  expect(stuckSentence(four, chart([]))).toBeUndefined();
 });

@@ -1,4 +1,5 @@
 import type { JobView, SuspectsView } from "@gearsense/contract";
+import { circuitsOf, type Unit } from "@gearsense/core/unit";
 
 /** The verdict of the chart in one sentence. */
 export function chartSentence(unit: JobView["unit"], chart: SuspectsView["chart"]): { title: string; detail: string } {
@@ -31,8 +32,28 @@ export function chartSentence(unit: JobView["unit"], chart: SuspectsView["chart"
   }
   if (first.length > 1)
     return { title: "Two elements together explain the gears that fail", detail: first.map(name).join(" and ") };
+  const [circuit] = circuitsOf(unit as Unit, first);
+  const wires = circuit?.nets.map((id) => unit.nets.find((n) => n.id === id)?.name ?? id) ?? [];
+  const feeds = circuit?.solenoids.map((id) => unit.solenoids.find((s) => s.id === id)?.name ?? id) ?? [];
   return {
     title: "One part explains every gear that fails and every gear that holds",
-    detail: `${name(first[0] as string)}: ${list(bad)} fail; ${list(good) || "no gear"} ${good.length === 1 ? "holds" : "hold"} under the same load without it.`,
+    detail: `${name(first[0] as string)}: ${list(bad)} fail; ${list(good) || "no gear"} ${good.length === 1 ? "holds" : "hold"} under the same load without it.${feeds.length > 0 ? ` It works through ${[...feeds, ...wires].join(", ")}.` : ""}`,
+  };
+}
+
+/** What sticks, when another gear was obtained than commanded. @returns undefined when nothing single explains it */
+export function stuckSentence(
+  unit: JobView["unit"],
+  chart: SuspectsView["chart"],
+): { title: string; detail: string } | undefined {
+  const name = (list: readonly { id: string; name: string }[], id: string) => list.find((c) => c.id === id)?.name ?? id;
+  const [first, ...others] = chart.stuck;
+  if (!first) return undefined;
+  const say = (e: typeof first) =>
+    `${name(unit.elements, e.stuck.component)} stays ${e.stuck.state}${e.stuck.towards ? ` in ${e.stuck.towards}` : ""}`;
+  const test = first.solenoids.map((id) => name(unit.solenoids, id)).join(", ");
+  return {
+    title: [first, ...others].map(say).join(", or "),
+    detail: `This alone gives the gears that were obtained, and those that came as commanded.${test ? ` Before the unit is opened: ${test}, its wire and its valve.` : ""}`,
   };
 }

@@ -3,7 +3,7 @@ import clsx from "clsx";
 import { format } from "date-fns";
 import { Download } from "lucide-react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { useJobQuery, useSession, useSuspects, useUnits, useUnitVersions } from "../api/queries.ts";
+import { useJobQuery, useSession, useSuspects, useUnits, useUnitVersion, useUnitVersions } from "../api/queries.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
 import { Button, Notice } from "../shared/controls.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
@@ -30,7 +30,9 @@ export default function UnitPage() {
   const { unit: id = "", part = "gears" } = useParams();
   const [search] = useSearchParams();
   const jobId = search.get("job");
-  return jobId ? <OfJob jobId={jobId} part={part} /> : <OfLibrary id={id} part={part} />;
+  const version = search.get("version");
+  if (jobId) return <OfJob jobId={jobId} part={part} />;
+  return version ? <OfVersion id={id} version={version} part={part} /> : <OfLibrary id={id} part={part} />;
 }
 
 function OfJob({ jobId, part }: { jobId: string; part: string }) {
@@ -57,6 +59,21 @@ function OfLibrary({ id, part }: { id: string; part: string }) {
   const unit = units.data.find((u) => u.id === id);
   if (!unit) return <Missing message={`There is no unit "${id}" in the library or the shop's own.`} />;
   return <Sheet unit={unit as Unit} part={part} query="" chart={undefined} from={{ to: "/units", label: "Units" }} />;
+}
+
+function OfVersion({ id, version, part }: { id: string; version: string; part: string }) {
+  const unit = useUnitVersion(id, version);
+  if (unit.error) return <Missing message={unit.error.message} />;
+  if (!unit.data) return <Loading />;
+  return (
+    <Sheet
+      unit={unit.data as Unit}
+      part={part}
+      query={`?version=${version}`}
+      chart={undefined}
+      from={{ to: "/units", label: "Units" }}
+    />
+  );
 }
 
 const Loading = () => (
@@ -121,10 +138,22 @@ function Sheet({
             <h1 className="sr-only">{unit.name}</h1>
             <p>{unit.description}</p>
             {newest?.at && (
-              <p className="text-sm text-quiet">
-                {versions?.length} {versions?.length === 1 ? "version" : "versions"}, the newest by {newest.author} on{" "}
-                {format(new Date(newest.at), "d MMM yyyy")}
-              </p>
+              <nav aria-label="Versions" className="flex flex-wrap items-center gap-x-3 text-sm text-quiet">
+                {versions?.map((v) => (
+                  <Link
+                    key={v.version}
+                    to={`/units/${unit.id}/${part}?version=${v.version}`}
+                    aria-current={v.version === unit.version ? "true" : undefined}
+                    className={clsx(
+                      "inline-flex min-h-11 items-center",
+                      v.version === unit.version ? "font-semibold text-ink" : "underline underline-offset-4",
+                    )}
+                  >
+                    version {v.version}, {v.author}
+                    {v.at ? `, ${format(new Date(v.at), "d MMM yyyy")}` : ""}
+                  </Link>
+                ))}
+              </nav>
             )}
           </div>
           <div className="flex gap-2">

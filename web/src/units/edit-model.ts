@@ -24,7 +24,8 @@ const isEmpty = (v: unknown) =>
  */
 export function withValue<T>(draft: T, path: string, value: unknown): T {
   const [key = "", ...rest] = path.split(".");
-  const base = draft ?? (isIndex(key) ? [] : {});
+  // a value typed where an object belongs gives way to it
+  const base = typeof draft === "object" && draft !== null ? draft : isIndex(key) ? [] : {};
   const inner = (base as Record<string, unknown>)[key];
   const next = rest.length === 0 ? value : withValue(inner, rest.join("."), value);
   if (Array.isArray(base)) {
