@@ -19,6 +19,7 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
   const { data, error } = useAnalysis(job.id, logId);
   const trace = useTrace(job.id, logId, data?.mapping, unit);
   const [selected, setSelected] = useState<string | undefined>();
+  const [measures, setMeasures] = useState(false);
   const analysis = data?.analysis;
   const marks = useMemo(() => marksOf(analysis?.findings ?? []), [analysis]);
   const ribbon = useMemo(
@@ -74,9 +75,10 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
           </p>
         ))}
       </section>
-      <details>
+      <details onToggle={(e) => setMeasures(e.currentTarget.open)}>
         <summary className="label min-h-11 cursor-pointer">All measures: gears held, shifts, converter clutch</summary>
-        <MeasuresTables analysis={analysis} />
+        {/* hundreds of shifts: drawn when asked for, not with the trace */}
+        {measures && <MeasuresTables analysis={analysis} />}
       </details>
       <details>
         <summary className="label min-h-11 cursor-pointer">What was made of the file</summary>
