@@ -32,6 +32,8 @@ export function madeLog(
     style?: Partial<ExportStyle>;
     durationS?: number;
     unitId?: string;
+    /** changes what was recorded, in place */
+    alter?: (columns: ReadonlyMap<string, Float64Array>) => void;
   } = {},
 ) {
   const { columns, truth } = simulateDrive({
@@ -44,6 +46,7 @@ export function madeLog(
     finalFluidC: 96,
     faults,
   });
+  options.alter?.(columns);
   return { text: writeLog(columns, { ...PLAIN_STYLE, ...options.style }), truth };
 }
 

@@ -2,7 +2,7 @@
 // versions, import and export files, and open a job with a unit of the shop's own.
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
-import { demoJob, signedIn, unitFile } from "./support.ts";
+import { chooseLog, csv, demoJob, madeLog, newJob, signedIn, unitFile } from "./support.ts";
 
 test.beforeEach(async ({ context }) => signedIn(context));
 
@@ -85,6 +85,37 @@ test("a unit of the shop's own: edited with the solver, stored, versioned, used 
 
   await page.goto("/jobs/new");
   await expect(page.getByLabel("Transmission").locator("option", { hasText: "Skerry P6" })).toHaveCount(1);
+});
+
+test("third commanded, first obtained: the log leads to the one element that sticks and to its solenoid", async ({
+  page,
+  context,
+}) => {
+  const four = unitFile("tarn-f4");
+  const ratio = (gear: string) => four.gears.find((g) => g.name === gear)?.ratio ?? Number.NaN;
+  const { text } = madeLog([], {
+    unitId: "tarn-f4",
+    profile: "town",
+    alter: (columns) => {
+      const [gear, turbine, output] = ["gear_commanded", "turbine_rpm", "output_rpm"].map(
+        (id) => columns.get(id) as Float64Array,
+      ) as [Float64Array, Float64Array, Float64Array];
+      gear.forEach((g, i) => {
+        if (g !== 3) return;
+        turbine[i] = Math.round(ratio("1") * (output[i] as number));
+        const engine = columns.get("engine_rpm") as Float64Array;
+        engine[i] = Math.max(engine[i] as number, turbine[i] as number);
+      });
+    },
+  });
+  const job = await newJob(context, "tarn-f4");
+  await page.goto(`/jobs/${job.id}/scan`);
+  await chooseLog(page, csv("third.csv", text));
+  await page.getByRole("button", { name: "Analyse the drive" }).click();
+  await expect(page.getByTestId("trace")).toBeVisible();
+  await page.goto(`/jobs/${job.id}/suspects`);
+  await expect(page.getByText("Direct–overdrive clutch (3, 4) stays released")).toBeVisible();
+  await expect(page.getByText(/Before the unit is opened: Solenoid DC, its wire and its valve/)).toBeVisible();
 });
 
 test.describe("a unit file that cannot be right", () => {

@@ -2,7 +2,7 @@ import type { JobSummaryView } from "@gearsense/contract";
 import { useQueryClient } from "@tanstack/react-query";
 import { formatDistanceToNowStrict } from "date-fns";
 import { ArchiveRestore, Plus } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { toast } from "sonner";
 import { ApiFailure, call } from "../api/client.ts";
@@ -11,6 +11,7 @@ import { STOP_LABELS, type StopId } from "../job/stops.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, EmptyState, Notice } from "../shared/controls.tsx";
+import { FileButton } from "../shared/FileButton.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 
 /** Stages that belong together on the board, in the order of a job. */
@@ -141,7 +142,6 @@ export function BayBoard() {
 }
 
 function ImportJob() {
-  const input = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const navigate = useNavigate();
   const [problem, setProblem] = useState<string | undefined>();
@@ -159,28 +159,15 @@ function ImportJob() {
   };
   return (
     <>
-      <input
-        ref={input}
-        type="file"
-        accept=".zip"
-        aria-label="Exported job (zip)"
-        className="sr-only"
-        tabIndex={-1}
-        onChange={(e) => {
-          const file = e.target.files?.[0];
-          e.target.value = "";
-          if (file) void take(file);
-        }}
-      />
       {problem && (
         <Notice tone="stop" live>
           {problem}
         </Notice>
       )}
-      <Button onClick={() => input.current?.click()}>
+      <FileButton label="Exported job (zip)" accept=".zip" onFile={(file) => void take(file)}>
         <ArchiveRestore aria-hidden="true" className="size-5" />
         Import a job
-      </Button>
+      </FileButton>
     </>
   );
 }

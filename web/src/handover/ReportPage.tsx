@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import { useReport } from "../api/queries.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice } from "../shared/controls.tsx";
+import { PlainTable } from "../shared/PlainTable.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 
 const BeforeAfterChart = lazy(() => import("../proof/BeforeAfterChart.tsx"));
@@ -48,32 +49,7 @@ export default function ReportPage() {
                     {p}
                   </p>
                 ))}
-                {s.table && s.table.rows.length > 0 && (
-                  <table className="mt-2 w-full text-left">
-                    <thead>
-                      <tr className="border-b border-ink">
-                        {s.table.columns.map((c) => (
-                          <th key={c} className="py-1 pr-3">
-                            {c}
-                          </th>
-                        ))}
-                      </tr>
-                    </thead>
-                    <tbody>
-                      {s.table.rows.map((r, i) => (
-                        // biome-ignore lint/suspicious/noArrayIndexKey: rows of a printed table do not move
-                        <tr key={i} className="border-b border-rule align-top">
-                          {r.map((cell, k) => (
-                            // biome-ignore lint/suspicious/noArrayIndexKey: as above
-                            <td key={k} className="py-1 pr-3">
-                              {cell}
-                            </td>
-                          ))}
-                        </tr>
-                      ))}
-                    </tbody>
-                  </table>
-                )}
+                {s.table && s.table.rows.length > 0 && <PlainTable columns={s.table.columns} rows={s.table.rows} />}
                 {s.id === "proof" && report.bars.length > 0 && (
                   <div className="mt-3">
                     <Suspense fallback={null}>

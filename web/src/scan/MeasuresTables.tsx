@@ -1,6 +1,6 @@
 import type { Analysis } from "@gearsense/core/drive";
-import type { ReactNode } from "react";
 import { useSettings } from "../settings/settings.tsx";
+import { type Cell, PlainTable } from "../shared/PlainTable.tsx";
 
 function Table({
   title,
@@ -10,7 +10,7 @@ function Table({
 }: {
   title: string;
   columns: readonly string[];
-  rows: readonly (readonly ReactNode[])[];
+  rows: readonly (readonly Cell[])[];
   empty: string;
 }) {
   return (
@@ -19,29 +19,7 @@ function Table({
       {rows.length === 0 ? (
         <p className="text-quiet">{empty}</p>
       ) : (
-        <table className="w-full text-left">
-          <thead>
-            <tr className="border-b border-ink">
-              {columns.map((c) => (
-                <th key={c} className="py-1 pr-3">
-                  {c}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((r, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: rows of a finished analysis do not move
-              <tr key={i} className="border-b border-rule">
-                {r.map((cell, k) => (
-                  <td key={columns[k]} className="figures py-1 pr-3">
-                    {cell}
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <PlainTable columns={columns} rows={rows} figures={true} />
       )}
     </section>
   );

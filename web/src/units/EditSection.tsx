@@ -1,5 +1,6 @@
 import clsx from "clsx";
 import { Plus, Trash2 } from "lucide-react";
+import type { ReactNode } from "react";
 import { Button } from "../shared/controls.tsx";
 import { Shape } from "../suspects/ApplicationChart.tsx";
 import { EditField } from "./EditField.tsx";
@@ -91,65 +92,91 @@ function Rows({ spec, draft, set, problems }: Props & { spec: RowsSpec }) {
 const gearsOf = (draft: Draft) =>
   ((draft.gears as { name?: string }[] | undefined) ?? []).flatMap((g) => (g.name ? [g.name] : []));
 
-function ApplicationGrid({ draft, set, problems }: Props) {
-  const elements = ((draft.elements as { id: string; name: string; kind: never }[] | undefined) ?? []).filter(
-    (e) => e.id,
+/** Gears down, columns across, what is wrong with a gear at its end. */
+function GearGrid({
+  draft,
+  columns,
+  problemAt,
+  cell,
+}: {
+  draft: Draft;
+  columns: readonly { id: string; name: string; label: string }[];
+  problemAt: (gear: string) => string | undefined;
+  cell: (gear: string, columnId: string) => ReactNode;
+}) {
+  return (
+    <div className="overflow-x-auto">
+      <table className="mt-1 text-center">
+        <thead>
+          <tr className="border-b border-ink">
+            <th className="pr-3 text-left">Gear</th>
+            {columns.map((c) => (
+              <th key={c.id} title={c.name} className="px-1">
+                {c.label}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {gearsOf(draft).map((gear) => (
+            <tr key={gear} className="border-b border-rule">
+              <th className="figures pr-3 text-left text-lg">{gear}</th>
+              {columns.map((c) => (
+                <td key={c.id} className="px-0.5">
+                  {cell(gear, c.id)}
+                </td>
+              ))}
+              <td className="pl-3 text-left text-sm font-semibold text-stop">{problemAt(gear)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
+}
+
+interface Named {
+  readonly id: string;
+  readonly name: string;
+}
+
+function ApplicationGrid({ draft, set, problems }: Props) {
+  const elements = ((draft.elements as (Named & { kind: never })[] | undefined) ?? []).filter((e) => e.id);
   return (
     <section aria-label="Application chart">
       <h2 className="text-xl">Application chart</h2>
       <p className="text-quiet">What is applied in each gear.</p>
-      <div className="overflow-x-auto">
-        <table className="mt-1 text-center">
-          <thead>
-            <tr className="border-b border-ink">
-              <th className="pr-3 text-left">Gear</th>
-              {elements.map((e) => (
-                <th key={e.id} title={e.name} className="px-1">
-                  {e.id}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {gearsOf(draft).map((gear) => (
-              <tr key={gear} className="border-b border-rule">
-                <th className="figures pr-3 text-left text-lg">{gear}</th>
-                {elements.map((e) => {
-                  const on = ((valueAt(draft, `application.${gear}`) as { element: string }[] | undefined) ?? []).some(
-                    (a) => a.element === e.id,
-                  );
-                  return (
-                    <td key={e.id}>
-                      <button
-                        type="button"
-                        aria-pressed={on}
-                        aria-label={`${e.id} in gear ${gear}`}
-                        onClick={() => set(toggleApplied(draft, gear, e))}
-                        className={clsx(
-                          "size-11 border border-rule",
-                          on ? "bg-panel text-ink" : "text-transparent hover:border-ink",
-                        )}
-                      >
-                        <Shape kind={e.kind} />
-                      </button>
-                    </td>
-                  );
-                })}
-                <td className="pl-3 text-left text-sm font-semibold text-stop">
-                  {problems.get(`application.${gear}`)}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <GearGrid
+        draft={draft}
+        columns={elements.map((e) => ({ ...e, label: e.id }))}
+        problemAt={(gear) => problems.get(`application.${gear}`)}
+        cell={(gear, id) => {
+          const element = elements.find((e) => e.id === id);
+          if (!element) return null;
+          const row = (valueAt(draft, `application.${gear}`) as { element: string }[] | undefined) ?? [];
+          const on = row.some((a) => a.element === id);
+          return (
+            <button
+              type="button"
+              aria-pressed={on}
+              aria-label={`${id} in gear ${gear}`}
+              onClick={() => set(toggleApplied(draft, gear, element))}
+              className={clsx(
+                "size-11 border border-rule",
+                on ? "bg-panel text-ink" : "text-transparent hover:border-ink",
+              )}
+            >
+              <Shape kind={element.kind} />
+            </button>
+          );
+        }}
+      />
     </section>
   );
 }
 
 function SolenoidGrid({ draft, set, problems }: Props) {
-  const solenoids = ((draft.solenoids as { id: string; name: string }[] | undefined) ?? []).filter((s) => s.id);
+  const solenoids = ((draft.solenoids as Named[] | undefined) ?? []).filter((s) => s.id);
   return (
     <section aria-label="Solenoid chart">
       <div className="flex items-end justify-between gap-3">
@@ -159,45 +186,24 @@ function SolenoidGrid({ draft, set, problems }: Props) {
         </div>
         <Button onClick={() => set(chartFromApplication(draft))}>Fill in from the application chart</Button>
       </div>
-      <div className="overflow-x-auto">
-        <table className="mt-1 text-center">
-          <thead>
-            <tr className="border-b border-ink">
-              <th className="pr-3 text-left">Gear</th>
-              {solenoids.map((s) => (
-                <th key={s.id} title={s.name} className="px-1 text-sm">
-                  {s.id.replace(/^sol_/, "")}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {gearsOf(draft).map((gear) => (
-              <tr key={gear} className="border-b border-rule">
-                <th className="figures pr-3 text-left text-lg">{gear}</th>
-                {solenoids.map((s) => (
-                  <td key={s.id} className="px-0.5">
-                    <select
-                      aria-label={`${s.name} in gear ${gear}`}
-                      className="min-h-11 rounded-sm border border-field bg-panel"
-                      value={String(valueAt(draft, `solenoidChart.${gear}.${s.id}`) ?? "")}
-                      onChange={(e) => set(withValue(draft, `solenoidChart.${gear}.${s.id}`, e.target.value))}
-                    >
-                      <option value="">–</option>
-                      <option value="on">on</option>
-                      <option value="off">off</option>
-                      <option value="modulated">~</option>
-                    </select>
-                  </td>
-                ))}
-                <td className="pl-3 text-left text-sm font-semibold text-stop">
-                  {problems.get(`solenoidChart.${gear}`)}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <GearGrid
+        draft={draft}
+        columns={solenoids.map((s) => ({ ...s, label: s.id.replace(/^sol_/, "") }))}
+        problemAt={(gear) => problems.get(`solenoidChart.${gear}`)}
+        cell={(gear, id) => (
+          <select
+            aria-label={`${solenoids.find((s) => s.id === id)?.name} in gear ${gear}`}
+            className="min-h-11 rounded-sm border border-field bg-panel"
+            value={String(valueAt(draft, `solenoidChart.${gear}.${id}`) ?? "")}
+            onChange={(e) => set(withValue(draft, `solenoidChart.${gear}.${id}`, e.target.value))}
+          >
+            <option value="">–</option>
+            <option value="on">on</option>
+            <option value="off">off</option>
+            <option value="modulated">~</option>
+          </select>
+        )}
+      />
     </section>
   );
 }

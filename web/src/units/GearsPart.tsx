@@ -2,6 +2,7 @@ import type { SuspectsView } from "@gearsense/contract";
 import { gearStates, shiftPlan, type Unit } from "@gearsense/core/unit";
 import { useMemo, useState } from "react";
 import { Choice, Notice } from "../shared/controls.tsx";
+import { PlainTable } from "../shared/PlainTable.tsx";
 import { ApplicationChart } from "../suspects/ApplicationChart.tsx";
 import { Lever } from "./Lever.tsx";
 
@@ -101,38 +102,20 @@ export function GearsPart({ unit, chart }: { unit: Unit; chart: SuspectsView["ch
       {state && (unit.gearTrain?.pairs?.length ?? 0) > 0 && (
         <section aria-label="Gear pairs">
           <h2 className="text-xl">Gear pairs</h2>
-          <table className="mt-1 w-full text-left">
-            <thead>
-              <tr className="border-b border-ink">
-                <th className="py-1">Pair</th>
-                <th>Driver</th>
-                <th>Driven</th>
-                <th>Ratio</th>
-                <th>Driven turns at</th>
-              </tr>
-            </thead>
-            <tbody>
-              {unit.gearTrain?.pairs?.map((p) => {
-                const speed = state.state.kind === "tie-up" ? undefined : state.state.speeds.get(p.driven);
-                return (
-                  <tr key={p.id} className="border-b border-rule">
-                    <td className="py-1.5">
-                      {p.id}
-                      {p.idler ? ", idler" : ""}
-                    </td>
-                    <td className="figures">
-                      {p.driver} {p.driverTeeth}
-                    </td>
-                    <td className="figures">
-                      {p.driven} {p.drivenTeeth}
-                    </td>
-                    <td className="figures">{(p.drivenTeeth / p.driverTeeth).toFixed(3)}</td>
-                    <td className="figures">{speed === undefined ? "free" : speed.toFixed(2)}</td>
-                  </tr>
-                );
-              })}
-            </tbody>
-          </table>
+          <PlainTable
+            columns={["Pair", "Driver", "Driven", "Ratio", "Driven turns at"]}
+            figures={[1, 2, 3, 4]}
+            rows={(unit.gearTrain?.pairs ?? []).map((p) => {
+              const speed = state.state.kind === "tie-up" ? undefined : state.state.speeds.get(p.driven);
+              return [
+                `${p.id}${p.idler ? ", idler" : ""}`,
+                `${p.driver} ${p.driverTeeth}`,
+                `${p.driven} ${p.drivenTeeth}`,
+                (p.drivenTeeth / p.driverTeeth).toFixed(3),
+                speed === undefined ? "free" : speed.toFixed(2),
+              ];
+            })}
+          />
         </section>
       )}
     </div>

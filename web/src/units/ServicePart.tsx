@@ -2,6 +2,7 @@ import type { Unit } from "@gearsense/core/unit";
 import type { ReactNode } from "react";
 import { useSettings } from "../settings/settings.tsx";
 import { Cautions } from "../shared/Caution.tsx";
+import { PlainTable } from "../shared/PlainTable.tsx";
 
 function Facts({ title, rows }: { title: string; rows: readonly (readonly [string, ReactNode])[] }) {
   return (
@@ -73,60 +74,32 @@ export function ServicePart({ unit }: { unit: Unit }) {
       {(unit.fasteners ?? []).length > 0 && (
         <section aria-label="Fasteners">
           <h2 className="text-xl">Fasteners</h2>
-          <table className="mt-1 w-full text-left">
-            <thead>
-              <tr className="border-b border-ink">
-                <th className="py-1">Fastener</th>
-                <th>Thread</th>
-                <th>Length</th>
-                <th>Count</th>
-                <th>Torque</th>
-                <th>Note</th>
-              </tr>
-            </thead>
-            <tbody>
-              {unit.fasteners?.map((f) => (
-                <tr key={f.id} className="border-b border-rule">
-                  <td className="py-1.5">{f.name}</td>
-                  <td className="figures">{f.thread}</td>
-                  <td className="figures">{show(f.lengthMm, "length", 0)}</td>
-                  <td className="figures">{f.count}</td>
-                  <td className="figures">
-                    {show(f.torqueNm, "torque")}
-                    {f.angleDeg ? ` + ${f.angleDeg}°` : ""}
-                  </td>
-                  <td>{[f.order && "in the order given", f.oneTime && "use once"].filter(Boolean).join(", ")}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <PlainTable
+            columns={["Fastener", "Thread", "Length", "Count", "Torque", "Note"]}
+            figures={[1, 2, 3, 4]}
+            rows={(unit.fasteners ?? []).map((f) => [
+              f.name,
+              f.thread,
+              show(f.lengthMm, "length", 0),
+              f.count,
+              `${show(f.torqueNm, "torque")}${f.angleDeg ? ` + ${f.angleDeg}°` : ""}`,
+              [f.order && "in the order given", f.oneTime && "use once"].filter(Boolean).join(", "),
+            ])}
+          />
         </section>
       )}
       {(unit.adaptations ?? []).length > 0 && (
         <section aria-label="Adaptation values">
           <h2 className="text-xl">Adaptation values</h2>
-          <table className="mt-1 w-full text-left">
-            <thead>
-              <tr className="border-b border-ink">
-                <th className="py-1">Value</th>
-                <th>New</th>
-                <th>Limits</th>
-              </tr>
-            </thead>
-            <tbody>
-              {unit.adaptations?.map((a) => (
-                <tr key={a.id} className="border-b border-rule">
-                  <td className="py-1.5">{a.name}</td>
-                  <td className="figures">
-                    {a.newValue} {a.unit}
-                  </td>
-                  <td className="figures">
-                    {a.limits[0]}–{a.limits[1]} {a.unit}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <PlainTable
+            columns={["Value", "New", "Limits"]}
+            figures={[1, 2]}
+            rows={(unit.adaptations ?? []).map((a) => [
+              a.name,
+              `${a.newValue} ${a.unit}`,
+              `${a.limits[0]}–${a.limits[1]} ${a.unit}`,
+            ])}
+          />
         </section>
       )}
       {unit.relearn?.map((r) => (

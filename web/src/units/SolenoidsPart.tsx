@@ -1,6 +1,7 @@
 import { type Stuck, stuckCandidates, type Unit, type WhatIfRow, whatIf } from "@gearsense/core/unit";
 import { useState } from "react";
 import { Choice, SelectField } from "../shared/controls.tsx";
+import { PlainTable } from "../shared/PlainTable.tsx";
 
 const STATE = { on: "on", off: "–", modulated: "~" } as const;
 
@@ -108,30 +109,19 @@ export function SolenoidsPart({ unit }: { unit: Unit }) {
           </table>
         </div>
         <p className="mt-1 text-sm text-quiet">on: powered · –: not powered · ~: regulated</p>
-        <table className="mt-4 w-full text-left">
-          <thead>
-            <tr className="border-b border-ink">
-              <th className="py-1">Solenoid</th>
-              <th>Feeds</th>
-              <th>Kind</th>
-              <th>Resistance at 20 °C</th>
-              <th>Without power</th>
-            </tr>
-          </thead>
-          <tbody>
-            {unit.solenoids.map((s) => (
-              <tr key={s.id} className="border-b border-rule">
-                <td className="py-1.5">{s.name}</td>
-                <td>{nameOf(s.feeds).replace("-", " ")}</td>
-                <td>{s.kind.replace("-", " ")}</td>
-                <td className="figures">
-                  {s.resistanceOhmAt20C[0]}–{s.resistanceOhmAt20C[1]} Ω
-                </td>
-                <td>{s.unpoweredState}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <div className="mt-4">
+          <PlainTable
+            columns={["Solenoid", "Feeds", "Kind", "Resistance at 20 °C", "Without power"]}
+            figures={[3]}
+            rows={unit.solenoids.map((s) => [
+              s.name,
+              nameOf(s.feeds).replace("-", " "),
+              s.kind.replace("-", " "),
+              `${s.resistanceOhmAt20C[0]}–${s.resistanceOhmAt20C[1]} Ω`,
+              s.unpoweredState,
+            ])}
+          />
+        </div>
       </section>
     </div>
   );

@@ -1,7 +1,7 @@
 import type { Unit } from "@gearsense/core/unit";
 import { useQueryClient } from "@tanstack/react-query";
 import { FileUp, Plus } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { toast } from "sonner";
 import { ApiFailure, call } from "../api/client.ts";
@@ -9,6 +9,7 @@ import { useSession, useUnits } from "../api/queries.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Heading, Notice } from "../shared/controls.tsx";
+import { FileButton } from "../shared/FileButton.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 import { KIND_WORDS } from "./UnitPage.tsx";
 
@@ -68,7 +69,6 @@ export default function UnitsPage() {
 }
 
 function Actions({ units }: { units: readonly Unit[] }) {
-  const input = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const navigate = useNavigate();
   const [refused, setRefused] = useState<{ message: string; fields: readonly (readonly [string, string])[] }>();
@@ -102,24 +102,11 @@ function Actions({ units }: { units: readonly Unit[] }) {
   };
   return (
     <div className="flex flex-col items-end gap-2">
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        aria-label="Unit file"
-        className="sr-only"
-        tabIndex={-1}
-        onChange={(e) => {
-          const file = e.target.files?.[0];
-          e.target.value = "";
-          if (file) void take(file);
-        }}
-      />
       <div className="flex gap-2">
-        <Button onClick={() => input.current?.click()}>
+        <FileButton label="Unit file" accept=".json,application/json" onFile={(file) => void take(file)}>
           <FileUp aria-hidden="true" className="size-5" />
           Add a unit file
-        </Button>
+        </FileButton>
         <Button onClick={() => void navigate("/units/new/edit")}>
           <Plus aria-hidden="true" className="size-5" />
           New unit
