@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { basename } from "node:path";
-import { UnitFile } from "@gearsense/contract";
+import { WrittenUnitFile } from "@gearsense/contract";
 import { checkUnit, gearStates, type Unit } from "@gearsense/core/unit";
 import { UsageError } from "./usage-error.ts";
 
@@ -15,7 +15,7 @@ export function readUnit(path: string | URL, separator = "; "): Unit {
   } catch (error) {
     throw new UsageError(`${name} is not a readable unit file: ${error instanceof Error ? error.message : error}`);
   }
-  const parsed = UnitFile.safeParse(json);
+  const parsed = WrittenUnitFile.safeParse(json);
   if (!parsed.success) {
     throw new UsageError(parsed.error.issues.map((i) => `${name}: ${i.path.join(".")}: ${i.message}`).join(separator));
   }

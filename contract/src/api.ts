@@ -6,7 +6,7 @@ import { z } from "zod";
 import { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
 import { EntrySchema, NewEntry, SymptomSchema } from "./entries.ts";
 import { Filled, Id, Text } from "./quantities.ts";
-import { UnitFile } from "./unit-file.ts";
+import { UnitFile, WrittenUnitFile } from "./unit-file.ts";
 
 /** Shapes that core owns and that are only read here; documented by name. */
 const coreShape = <T>(id: string) =>
@@ -51,7 +51,7 @@ export type JobSummaryView = z.infer<typeof JobSummary>;
 export const Job = JobSummary.extend({ entries: z.array(EntrySchema), unit: UnitFile }).meta({ id: "Job" });
 export type JobView = z.infer<typeof Job>;
 
-export const UnitSave = z.object({ unit: UnitFile, baseVersion: z.int().min(0) }).meta({ id: "UnitSave" });
+export const UnitSave = z.object({ unit: WrittenUnitFile, baseVersion: z.int().min(0) }).meta({ id: "UnitSave" });
 
 export const NewJob = z
   .object({

@@ -3,7 +3,7 @@ import { readdirSync, readFileSync } from "node:fs";
 import { checkKnowledge } from "@gearsense/core/suspect";
 import { checkUnit } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
-import { API, NewEntry, openApiDocument, parseKnowledge, UnitFile } from "./index.ts";
+import { API, NewEntry, openApiDocument, parseKnowledge, UnitFile, WrittenUnitFile } from "./index.ts";
 
 const LIBRARY = new URL("../../library/", import.meta.url);
 const json = (path: string) => JSON.parse(readFileSync(new URL(path, LIBRARY), "utf8"));
@@ -18,6 +18,20 @@ it("a unit file with a fault is refused with its path", () => {
   unit.gears[2].ratio = "fast";
   const result = UnitFile.safeParse(unit);
   expect(result.error?.issues[0]?.path).toEqual(["gears", 2, "ratio"]);
+});
+
+it("a unit file may leave its ratios to its teeth, and what the train does not give stays missing", () => {
+  const file = json("units/brae-p6.unit.json");
+  const bare = { ...file, gears: file.gears.map(({ name }: { name: string }) => ({ name })) };
+  expect(UnitFile.safeParse(bare).success).toBe(false);
+  expect(WrittenUnitFile.parse(bare)).toEqual(file);
+  const { gearTrain: _, ...ratioless } = bare;
+  const idle = { ...bare, application: { ...file.application, "2": [{ element: "LC" }] } };
+  for (const [broken, path] of [
+    [ratioless, "gears.0.ratio"],
+    [idle, "gears.1.ratio"],
+  ] as const)
+    expect(WrittenUnitFile.safeParse(broken).error?.issues.map((i) => i.path.join("."))[0]).toBe(path);
 });
 
 it("the knowledge keeps to its schemas and is sound", () => {

@@ -36,4 +36,4 @@ export type { JobFileData } from "./job-file.ts";
 export { JobFile } from "./job-file.ts";
 export { parseKnowledge } from "./knowledge-file.ts";
 export { jsonSchemaOf, openApiDocument, publishedSchema } from "./openapi.ts";
-export { UnitFile } from "./unit-file.ts";
+export { TrainParts, UnitFile, WrittenUnitFile } from "./unit-file.ts";

@@ -1,4 +1,4 @@
-import type { Unit } from "@gearsense/core/unit";
+import { gearStates, type Unit } from "@gearsense/core/unit";
 import { z } from "zod";
 import { Span } from "./quantities.ts";
 
@@ -191,3 +191,26 @@ export const UnitFile = z
       .optional(),
   })
   .meta({ id: "UnitFile" }) satisfies z.ZodType<Unit>;
+
+/** What the solver needs of a unit file; ratios may still be missing. */
+export const TrainParts = UnitFile.pick({ elements: true, application: true, gearTrain: true }).extend({
+  gears: z.array(z.object({ name: z.string(), ratio: z.number().optional() })),
+});
+
+/**
+ * A unit file as it is written: a gear without a ratio gets that of its teeth, rounded to four decimals. What the train
+ * does not give stays missing, for the schema to name.
+ */
+export function withRatios(file: unknown): unknown {
+  const parts = TrainParts.safeParse(file);
+  if (!parts.success || parts.data.gears.every((g) => g.ratio !== undefined)) return file;
+  const states = gearStates(parts.data as unknown as Unit) ?? [];
+  const gears = parts.data.gears.map((g) => {
+    const state = states.find((s) => s.gear === g.name)?.state;
+    return g.ratio === undefined && state?.kind === "gear" ? { ...g, ratio: Math.round(state.ratio * 1e4) / 1e4 } : g;
+  });
+  return { ...(file as object), gears };
+}
+
+/** A unit file whose ratios may be left to its teeth. */
+export const WrittenUnitFile = z.preprocess(withRatios, UnitFile);

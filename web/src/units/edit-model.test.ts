@@ -67,6 +67,12 @@ describe("judging a draft", () => {
     expect(problems.map((p) => p.path)).toEqual(["fluid.spec"]);
     expect(states).toHaveLength(7);
   });
+  it("a gear without a ratio still gets that of its teeth offered", () => {
+    const draft = withValue(brae(), "gears.2.ratio", undefined);
+    const { problems, states } = judge(draft);
+    expect(problems.map((p) => p.path)).toEqual(["gears.2.ratio"]);
+    expect(judge(ratiosFromTrain(draft, states ?? [])).problems).toEqual([]);
+  });
   it("text where a number belongs is named, not lost", () => {
     const draft = withValue(brae(), "gears.0.ratio", "3,8x");
     expect(judge(draft).problems[0]).toMatchObject({ path: "gears.0.ratio" });

@@ -1,4 +1,4 @@
-import { UnitFile } from "@gearsense/contract";
+import { TrainParts, UnitFile } from "@gearsense/contract";
 import { checkUnit, type GearState, gearStates, type Unit } from "@gearsense/core/unit";
 
 /** A unit while it is edited: any field may be missing or wrong. */
@@ -68,7 +68,7 @@ export function judge(draft: Draft): Judged {
 
 /** The train answers as soon as gears, chart, elements and train are whole, whatever else is missing. */
 function statesOf(draft: Draft): GearState[] | undefined {
-  const parts = UnitFile.pick({ gears: true, application: true, elements: true, gearTrain: true }).safeParse(draft);
+  const parts = TrainParts.safeParse(draft);
   return parts.success ? gearStates(parts.data as unknown as Unit) : undefined;
 }
 
