@@ -26,6 +26,7 @@ const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] 
   ["unit, what if", undefined, "/units/tarn-f4/solenoids", /Obtained under drive/],
   ["unit, wiring", undefined, "/units/corran-w7/wiring", /What shares a wire/],
   ["unit, service", undefined, "/units/brae-p6/service", /Level and filling/],
+  ["unit, new", undefined, "/units/new/edit", /places are wrong/],
   ["unit, editor", undefined, "/units/brae-p6/edit", /Nothing is wrong/],
   ["report", "0416", "report", /Hand-over and follow-ups/],
 ];

@@ -54,6 +54,9 @@ test("a unit of the shop's own: edited with the solver, stored, versioned, used 
   await expect(check.getByRole("row", { name: /^3 1\.493/ })).toBeVisible();
   await expect(check.getByText(/106 is no multiple of 3/)).toBeVisible();
   await expect(check.getByRole("button", { name: "Store the unit" })).toBeDisabled();
+  // a place that is wrong leads to where it is typed
+  await check.getByRole("button", { name: /gears\.2\.ratio/ }).click();
+  await expect(page.getByRole("heading", { name: "Gears and chart" })).toBeVisible();
   // a reload loses nothing
   await page.reload();
   await page.getByRole("button", { name: "Gear train" }).click();

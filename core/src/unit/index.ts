@@ -14,7 +14,7 @@ export { reduceRows } from "./reduce.ts";
 export type { Combination, TorqueShares, TrainState } from "./solve.ts";
 export { classifyCombinations, elementSlip, solveTrain, torqueShares } from "./solve.ts";
 export type { GearPair, GearTrain, Joint, PlanetarySet } from "./train.ts";
-export { equationsOf, nodesOf, Shafts } from "./train.ts";
+export { equationsOf, MEMBERS, nodesOf, Shafts } from "./train.ts";
 export type {
   Adaptation,
   Applied,

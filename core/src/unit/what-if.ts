@@ -101,27 +101,25 @@ export interface StuckExplanation {
   readonly stuck: Stuck;
   /** solenoids that feed the element */
   readonly solenoids: readonly string[];
-  /** of the pairs given, how many it explains */
-  readonly explains: number;
 }
 
 /**
- * What stuck element explains that other gears were obtained than commanded, gears obtained as commanded included: a
- * candidate that contradicts one of them is left out. Best first.
+ * Single stuck elements that give every gear as it was seen, those obtained as commanded included: a candidate that
+ * contradicts one of them is left out. Empty for nothing seen.
  */
 export function explainObtained(unit: Unit, seen: readonly ObtainedGear[]): StuckExplanation[] {
+  if (seen.length === 0) return [];
+  const agrees = (stuck: Stuck) => {
+    const rows = new Map(whatIf(unit, stuck).map((r) => [r.commanded, r.obtained]));
+    return seen.every(({ commanded, obtained }) => {
+      const o = rows.get(commanded);
+      return obtained === "N" ? o?.kind === "neutral" : o?.kind === "gear" && o.gear === obtained;
+    });
+  };
   return stuckCandidates(unit)
-    .map((stuck): StuckExplanation => {
-      const rows = new Map(whatIf(unit, stuck).map((r) => [r.commanded, r.obtained]));
-      const agrees = ({ commanded, obtained }: ObtainedGear) => {
-        const o = rows.get(commanded);
-        return obtained === "N" ? o?.kind === "neutral" : o?.kind === "gear" && o.gear === obtained;
-      };
-      return {
-        stuck,
-        solenoids: unit.solenoids.filter((s) => s.feeds === stuck.component).map((s) => s.id),
-        explains: seen.every(agrees) ? seen.length : 0,
-      };
-    })
-    .filter((e) => e.explains > 0);
+    .filter(agrees)
+    .map((stuck) => ({
+      stuck,
+      solenoids: unit.solenoids.filter((s) => s.feeds === stuck.component).map((s) => s.id),
+    }));
 }

@@ -43,10 +43,12 @@ export const useAnalysis = (jobId: string, logId: string | undefined) =>
   });
 export const useUnits = () =>
   useQuery({ queryKey: ["units"], queryFn: ({ signal }) => call("units", { signal }), staleTime: 60_000 });
-export const useUnitVersions = (unit: string) =>
+/** @param unit - undefined for one that is not stored yet */
+export const useUnitVersions = (unit: string | undefined) =>
   useQuery({
     queryKey: ["units", unit, "versions"],
-    queryFn: ({ signal }) => call("unitVersions", { params: { unit }, signal }),
+    queryFn: ({ signal }) => call("unitVersions", { params: { unit: unit as string }, signal }),
+    enabled: unit !== undefined,
   });
 /** One stored version of a unit. @param version - undefined = not asked for */
 export const useUnitVersion = (unit: string, version: string | undefined) =>

@@ -39,7 +39,7 @@ it("what sticks is named with what to test before the unit is opened", () => {
     solenoids: [{ id: "sol_DC", name: "Solenoid DC" }],
   } as never;
   const chart = (stuck: unknown[]) => ({ stuck }) as never;
-  const one = { stuck: { component: "DC", state: "released" }, solenoids: ["sol_DC"], explains: 3 };
+  const one = { stuck: { component: "DC", state: "released" }, solenoids: ["sol_DC"] };
   expect(stuckSentence(four, chart([one]))).toEqual({
     title: "Direct clutch stays released",
     detail: expect.stringMatching(/Before the unit is opened: Solenoid DC, its wire and its valve/),

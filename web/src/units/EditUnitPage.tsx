@@ -1,4 +1,4 @@
-import { nodesOf, type Unit } from "@gearsense/core/unit";
+import type { Unit } from "@gearsense/core/unit";
 import { useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
 import { useMemo, useState } from "react";
@@ -10,15 +10,16 @@ import { Button, Notice } from "../shared/controls.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 import { useDraft } from "../shared/useDraft.ts";
 import { EditSection } from "./EditSection.tsx";
-import { type Draft, EMPTY_UNIT, judge, ratiosFromTrain } from "./edit-model.ts";
-import { SECTIONS } from "./sections.ts";
+import { type Draft, EMPTY_UNIT, judge, nodeNames, ratiosFromTrain } from "./edit-model.ts";
+import { SECTIONS, sectionOf } from "./sections.ts";
 
 /** A unit of the shop's own, edited with the solver looking on. A unit of the library is the start of one like it. */
 export default function EditUnitPage() {
   const { unit: id = "" } = useParams();
   const units = useUnits();
-  const versions = useUnitVersions(id === "new" ? "brae-p6" : id);
-  if (units.error || (versions.error && id !== "new")) {
+  const fresh = id === "new";
+  const versions = useUnitVersions(fresh ? undefined : id);
+  if (units.error || versions.error) {
     return (
       <main className="p-6">
         <Notice tone="stop" title="This unit cannot be edited" live>
@@ -27,16 +28,16 @@ export default function EditUnitPage() {
       </main>
     );
   }
-  if (!units.data || !versions.data)
+  if (!units.data || !(fresh || versions.data))
     return (
       <p role="status" className="p-8 text-quiet">
         Loading the unit …
       </p>
     );
   const unit = units.data.find((u) => u.id === id) as Unit | undefined;
-  const shipped = versions.data[0]?.author === "library";
+  const shipped = versions.data?.[0]?.author === "library";
   const start: Draft =
-    id === "new" || !unit
+    fresh || !unit
       ? EMPTY_UNIT
       : shipped
         ? { ...unit, id: `${unit.id}-own`, name: `${unit.name} own`, version: 1 }
@@ -56,14 +57,7 @@ function Editor({ id, start, baseVersion }: { id: string; start: Draft; baseVers
   const problems = useMemo(() => new Map(judged.problems.map((p) => [p.path, p.reason])), [judged]);
   const section = SECTIONS.find((s) => s.id === sectionId) ?? SECTIONS[0];
   const gears = (draft.gears as { name: string; ratio?: number }[] | undefined) ?? [];
-  const nodes = useMemo(() => {
-    try {
-      return nodesOf(draft.gearTrain as never);
-    } catch {
-      // an unfinished train has no nodes to offer yet
-      return ["input", "output", "case"];
-    }
-  }, [draft.gearTrain]);
+  const nodes = useMemo(() => nodeNames(draft), [draft]);
   const store = async () => {
     if (!judged.unit) return;
     setSaving(true);
@@ -194,9 +188,15 @@ function Editor({ id, start, baseVersion }: { id: string; start: Draft; baseVers
           </h2>
           <ul className="mt-1">
             {judged.problems.slice(0, 40).map((p) => (
-              <li key={`${p.path}${p.reason}`} className="border-b border-rule py-1.5 text-sm">
-                <span className="block font-mono text-[13px]">{p.path}</span>
-                {p.reason}
+              <li key={`${p.path}${p.reason}`} className="border-b border-rule">
+                <button
+                  type="button"
+                  className="min-h-11 w-full py-1.5 text-left text-sm hover:bg-ground"
+                  onClick={() => setSectionId(sectionOf(p.path)?.id ?? sectionId)}
+                >
+                  <span className="block font-mono text-[13px]">{p.path}</span>
+                  {p.reason}
+                </button>
               </li>
             ))}
           </ul>

@@ -8,6 +8,7 @@ import { useShortcuts } from "../keys/shortcuts.tsx";
 import { Button, Notice } from "../shared/controls.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 import { GearsPart } from "./GearsPart.tsx";
+import { KIND_WORDS } from "./kind-words.ts";
 import { ServicePart } from "./ServicePart.tsx";
 import { SolenoidsPart } from "./SolenoidsPart.tsx";
 import { saveUnitFile } from "./unit-file.ts";
@@ -19,11 +20,6 @@ const PARTS = [
   { id: "wiring", label: "Sensors and wiring" },
   { id: "service", label: "Fluid and service" },
 ] as const;
-export const KIND_WORDS = {
-  planetary: "planetary",
-  "dct-wet": "wet dual clutch",
-  "dct-dry": "dry dual clutch",
-} as const;
 
 /** Everything a unit file says, read as a technician does. From a job it shows the version that the job was diagnosed with. */
 export default function UnitPage() {

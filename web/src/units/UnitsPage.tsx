@@ -11,7 +11,7 @@ import { useSettings } from "../settings/settings.tsx";
 import { Button, Heading, Notice } from "../shared/controls.tsx";
 import { FileButton } from "../shared/FileButton.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
-import { KIND_WORDS } from "./UnitPage.tsx";
+import { KIND_WORDS } from "./kind-words.ts";
 
 const MOST_BYTES = 1_000_000;
 

@@ -7,13 +7,14 @@ import {
   type Draft,
   EMPTY_UNIT,
   judge,
+  nodeNames,
   ratiosFromTrain,
   toggleApplied,
   valueAt,
   withValue,
 } from "./edit-model.ts";
 import { parseField, showField } from "./field-text.ts";
-import { SECTIONS } from "./sections.ts";
+import { SECTIONS, sectionOf } from "./sections.ts";
 
 const LIBRARY = new URL("../../../library/units/", import.meta.url);
 
@@ -88,6 +89,31 @@ describe("judging a draft", () => {
     for (let i = 0; i < 5; i++) draft = withValue(draft, `elements.${i}.joins`, undefined);
     expect(judge(draft)).toMatchObject({ problems: [], states: undefined });
   });
+});
+
+it.each([
+  ["gearTrain.sets.0.ringTeeth", "train"],
+  ["gearTrain", "train"],
+  ["elements.2.joins", "elements"],
+  ["application.3", "gears"],
+  ["gears.0.ratio", "gears"],
+  ["solenoidChart.R", "solenoids"],
+  ["limp.gear", "identity"],
+  ["converter", "converter"],
+  ["fluid.level.windowC", "service"],
+  ["nets.0.connects", "wiring"],
+  ["formatVersion", undefined],
+])("what is wrong at %s is mended in section %s", (path, id) => {
+  expect(sectionOf(path)?.id).toBe(id);
+});
+
+it("nodes to choose from are those of the sets and pairs as far as they are typed", () => {
+  expect(nodeNames(EMPTY_UNIT)).toEqual(["input", "output", "case"]);
+  const draft = withValue(EMPTY_UNIT, "gearTrain", {
+    sets: [{ id: "P1" }, { id: "" }],
+    pairs: [{ id: "a", driver: "shaft1" }],
+  });
+  expect(nodeNames(draft)).toEqual(["input", "output", "case", "P1.sun", "P1.ring", "P1.carrier", "shaft1"]);
 });
 
 describe("help with charts", () => {

@@ -1,5 +1,5 @@
 import { TrainParts, UnitFile } from "@gearsense/contract";
-import { checkUnit, type GearState, gearStates, type Unit } from "@gearsense/core/unit";
+import { checkUnit, type GearState, gearStates, MEMBERS, type Unit } from "@gearsense/core/unit";
 
 /** A unit while it is edited: any field may be missing or wrong. */
 export type Draft = Record<string, unknown>;
@@ -70,6 +70,14 @@ export function judge(draft: Draft): Judged {
 function statesOf(draft: Draft): GearState[] | undefined {
   const parts = TrainParts.safeParse(draft);
   return parts.success ? gearStates(parts.data as unknown as Unit) : undefined;
+}
+
+/** Nodes that a joint may name, from what is typed so far of sets and pairs. */
+export function nodeNames(draft: Draft): string[] {
+  const list = (path: string) => (valueAt(draft, path) as Record<string, unknown>[] | undefined) ?? [];
+  const members = list("gearTrain.sets").flatMap((s) => (s.id ? MEMBERS.map((m) => `${s.id}.${m}`) : []));
+  const shafts = list("gearTrain.pairs").flatMap((p) => [p.driver, p.driven].filter(Boolean).map(String));
+  return [...new Set(["input", "output", "case", ...members, ...shafts])];
 }
 
 /** Takes an element into a gear of the chart, or out of it. A fork is moved towards that gear. */

@@ -310,3 +310,11 @@ export const SECTIONS: readonly SectionSpec[] = [
     ],
   },
 ];
+
+/** The section in which a place of the file is typed. @param path - as the check names it */
+export function sectionOf(path: string): SectionSpec | undefined {
+  const within = (part: string) => path === part || path.startsWith(`${part}.`) || part.startsWith(`${path}.`);
+  return SECTIONS.find(
+    (s) => (s.grid && within(s.grid)) || s.rows?.some((r) => within(r.path)) || s.fields?.some((f) => within(f.path)),
+  );
+}
