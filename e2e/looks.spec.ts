@@ -58,7 +58,15 @@ for (const theme of ["bay-light", "night-bay"] as const) {
 /** Things that open over or inside a view. */
 const OPENED: readonly (readonly [string, string, string, (page: Page) => Promise<void>])[] = [
   ["key list", "0417", "suspects", async (page) => page.keyboard.press("?")],
-  ["search", "0417", "suspects", async (page) => page.keyboard.press("/")],
+  [
+    "search",
+    "0417",
+    "suspects",
+    async (page) => {
+      await page.keyboard.press("/");
+      await expect(page.getByRole("option").first()).toBeVisible();
+    },
+  ],
   ["timeline", "0416", "handover", async (page) => page.keyboard.press("t")],
   [
     "taking back",

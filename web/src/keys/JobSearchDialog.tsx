@@ -5,7 +5,7 @@ import { Modal } from "../shared/Modal.tsx";
 
 /** Finds a job by number, vehicle, plate, owner, unit or complaint. */
 export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
-  const { data: jobs = [] } = useJobs();
+  const { data: jobs } = useJobs();
   const navigate = useNavigate();
   return (
     <Modal open onClose={onClose} title="Search jobs">
@@ -14,24 +14,32 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
           placeholder="Number, vehicle, plate, owner, complaint"
           className="min-h-11 w-full border border-field bg-ground px-3"
         />
-        <Command.List className="mt-2 max-h-96 overflow-auto">
-          <Command.Empty className="p-3 text-quiet">No job matches.</Command.Empty>
-          {jobs.map((j) => (
-            <Command.Item
-              key={j.id}
-              value={[j.number, j.vehicle.name, j.vehicle.plate, j.vehicle.owner, j.unitName, j.complaint].join(" ")}
-              onSelect={() => {
-                onClose();
-                void navigate(`/jobs/${j.id}`);
-              }}
-              className="flex min-h-11 cursor-pointer items-baseline gap-3 px-3 py-2 data-[selected=true]:bg-slate data-[selected=true]:text-on-slate"
-            >
-              <span className="figures text-lg">{j.number}</span>
-              <span className="label">{j.vehicle.name}</span>
-              <span className="truncate text-sm">{j.complaint}</span>
-            </Command.Item>
-          ))}
-        </Command.List>
+        {/* no list before there is one: an empty one would say that nothing matches */}
+        {!jobs && (
+          <p role="status" className="p-3 text-quiet">
+            Loading the jobs …
+          </p>
+        )}
+        {jobs && (
+          <Command.List className="mt-2 max-h-96 overflow-auto">
+            <Command.Empty className="p-3 text-quiet">No job matches.</Command.Empty>
+            {jobs.map((j) => (
+              <Command.Item
+                key={j.id}
+                value={[j.number, j.vehicle.name, j.vehicle.plate, j.vehicle.owner, j.unitName, j.complaint].join(" ")}
+                onSelect={() => {
+                  onClose();
+                  void navigate(`/jobs/${j.id}`);
+                }}
+                className="flex min-h-11 cursor-pointer items-baseline gap-3 px-3 py-2 data-[selected=true]:bg-slate data-[selected=true]:text-on-slate"
+              >
+                <span className="figures text-lg">{j.number}</span>
+                <span className="label">{j.vehicle.name}</span>
+                <span className="truncate text-sm">{j.complaint}</span>
+              </Command.Item>
+            ))}
+          </Command.List>
+        )}
       </Command>
     </Modal>
   );
