@@ -1,7 +1,7 @@
 export type { SimulatedLog, SimulationInput } from "./drive.ts";
 export { simulateDrive } from "./drive.ts";
-export type { ExportStyle } from "./export.ts";
-export { PLAIN_STYLE, writeLog } from "./export.ts";
+export type { ExportStyle } from "./scan/export.ts";
+export { PLAIN_STYLE, writeLog } from "./scan/export.ts";
 export type { SimulatedFault, Truth } from "./faults.ts";
 export type { Phase, ProfileName } from "./profile.ts";
 export { PROFILES } from "./profile.ts";

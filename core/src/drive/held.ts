@@ -1,4 +1,4 @@
-import { gearName } from "../unit/index.ts";
+import { gearCode, gearName } from "../unit/index.ts";
 import { type Group, groupCode, loadBand, temperatureBand } from "./conditions.ts";
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
 import type { Limit } from "./limits.ts";
@@ -53,6 +53,7 @@ const MIN_OUTPUT_RPM = 150;
 const MIN_INPUT_RPM = 400;
 /** Below this synchronous speed a dual clutch has to slip: the engine must not stall. */
 const DUAL_CLUTCH_CREEP_RPM = 1050;
+const FREE_RPM = 15;
 const SETTLE_S = 0.25;
 const JOIN_S = 0.3;
 const MIN_EPISODE_S = 0.3;
@@ -62,6 +63,9 @@ function settledMask(frame: Frame, shifts: readonly Shift[], mask: Uint8Array): 
   const { timeS, gear, inputRpm, outputRpm, unit } = frame;
   const settled = new Uint8Array(timeS.length);
   const dct = unit.kind !== "planetary";
+  const freewheels = new Set(
+    unit.gears.filter((x) => unit.application[x.name]?.some((a) => a.driveOnly)).map((x) => gearCode(x.name)),
+  );
   let last = Number.NaN;
   let readyS = -Infinity;
   let synced = false;
@@ -96,6 +100,8 @@ function settledMask(frame: Frame, shifts: readonly Shift[], mask: Uint8Array): 
       if (!synced && Math.abs(input - sync) < 60) synced = true;
       if (!synced) continue;
     }
+    // on the over-run a one-way clutch lets its gear go: that says nothing of slip
+    if (freewheels.has(g) && input < syncRpm(frame, g, i) - FREE_RPM) continue;
     settled[i] = 1;
   }
   return settled;

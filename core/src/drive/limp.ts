@@ -17,6 +17,8 @@ export interface Limp {
 
 const MIN_S = 8;
 const PRECEDED_S = 3;
+/** output speed from which the ratio can be told */
+const SLOWEST_RPM = 150;
 
 /**
  * Limp: from some moment on the drive stays in the unit's default gear whatever the speed, with the pressure at maximum
@@ -35,7 +37,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     if (mask[i]) continue;
     const out = outputRpm[i] as number;
     const input = inputRpm[i] as number;
-    if (!(out > 150 && input > 300)) continue;
+    if (!(out > SLOWEST_RPM && input > 300)) continue;
     const g = gear[i] as number;
     const fits = unit.kind === "planetary" ? Math.abs(input / out / limpRatio - 1) < 0.03 : g === limpCode;
     if (fits) otherRun = 0;
@@ -53,7 +55,8 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   let slowest = Infinity;
   for (let i = lastOther + 1; i < n; i++) {
     const out = outputRpm[i] as number;
-    if (!(out > 60) || mask[i]) continue;
+    // creeping tells no ratio: it counts neither way
+    if (!(out > SLOWEST_RPM && (inputRpm[i] as number) > 300) || mask[i]) continue;
     if (first < 0) first = i;
     const step = stepS[i] as number;
     moving += step;

@@ -1,7 +1,16 @@
+import { inverse } from "./mechanism.ts";
+
+/** below it an impulse is its bound, N·m·s; and a slip is none, rad/s */
+const TINY = 1e-9;
+const PIVOTS = 12;
+const SWEEPS = 80;
+
 /**
  * Dry friction between bodies, solved on speeds: each contact's impulse brings its slip to zero when its capacity is
  * enough, else it is the capacity against the slip. Sticking, slipping, tie-ups and elements that fight need no cases.
- * Source: Moreau, time stepping for unilateral contact; projected Gauss-Seidel.
+ * The set that stuck in the last step is tried first and solved exactly; contacts that do not agree change sides; where
+ * that does not settle (more contacts stick than there are freedoms) impulses are relaxed one by one.
+ * Source: Moreau, time stepping for unilateral contact; block pivoting, Júdice and Pires; projected Gauss-Seidel.
  */
 export class Contacts {
   private readonly size: number;
@@ -10,22 +19,37 @@ export class Contacts {
   private readonly vectors: Float64Array;
   /** M⁻¹ times each vector, count × size */
   private readonly response: Float64Array;
-  /** vector · M⁻¹ · vector */
-  private readonly weight: Float64Array;
+  /** vector · M⁻¹ · vector, count × count */
+  private readonly coupling: Float64Array;
   /** N·m·s of the last step, the start of the next */
   readonly impulse: Float64Array;
+  /** slip of each contact after the last step, rad/s */
+  readonly slips: Float64Array;
+  /** slip before friction */
+  private readonly free: Float64Array;
+  /** 0 sticks, 1 at most, −1 at least, 2 carries nothing */
+  private readonly side: Int8Array;
+  private readonly members: Int32Array;
+  private readonly scratch: Float64Array;
+  private readonly inverses = new Map<number, Float64Array | null>();
 
   /**
    * @param vectors - slip of contact c is vectors[c] · speeds
    * @param massInverse - size × size, row-major
    */
   constructor(vectors: readonly Float64Array[], massInverse: Float64Array, size: number) {
+    const count = vectors.length;
     this.size = size;
-    this.count = vectors.length;
-    this.vectors = new Float64Array(this.count * size);
-    this.response = new Float64Array(this.count * size);
-    this.weight = new Float64Array(this.count);
-    this.impulse = new Float64Array(this.count);
+    this.count = count;
+    this.vectors = new Float64Array(count * size);
+    this.response = new Float64Array(count * size);
+    this.coupling = new Float64Array(count * count);
+    this.impulse = new Float64Array(count);
+    this.slips = new Float64Array(count);
+    this.free = new Float64Array(count);
+    this.side = new Int8Array(count);
+    this.members = new Int32Array(count);
+    this.scratch = new Float64Array(count);
     vectors.forEach((v, c) => {
       for (let i = 0; i < size; i++) {
         this.vectors[c * size + i] = v[i] as number;
@@ -33,9 +57,14 @@ export class Contacts {
         for (let j = 0; j < size; j++) sum += (massInverse[i * size + j] as number) * (v[j] as number);
         this.response[c * size + i] = sum;
       }
-      for (let i = 0; i < size; i++)
-        this.weight[c] = (this.weight[c] as number) + (v[i] as number) * (this.response[c * size + i] as number);
     });
+    for (let a = 0; a < count; a++)
+      for (let b = 0; b < count; b++) {
+        let sum = 0;
+        for (let i = 0; i < size; i++)
+          sum += (this.vectors[a * size + i] as number) * (this.response[b * size + i] as number);
+        this.coupling[a * count + b] = sum;
+      }
   }
 
   slip(contact: number, speeds: Float64Array): number {
@@ -50,34 +79,135 @@ export class Contacts {
    * @param least - smallest impulse of each contact, N·m·s; 0 for a one-way clutch that holds positive slip back only
    * @param most - largest impulse of each contact
    */
-  solve(speeds: Float64Array, least: Float64Array, most: Float64Array, rounds: number): void {
-    const { size, count, vectors, response, weight, impulse } = this;
-    // the last step's impulses are near the answer
+  solve(speeds: Float64Array, least: Float64Array, most: Float64Array): void {
+    const { size, count, vectors, response, impulse, slips, free, side } = this;
     for (let c = 0; c < count; c++) {
-      const kept = Math.min(most[c] as number, Math.max(least[c] as number, impulse[c] as number));
-      impulse[c] = kept;
-      if (kept === 0) continue;
-      for (let i = 0; i < size; i++) speeds[i] = (speeds[i] as number) + (response[c * size + i] as number) * kept;
+      if ((most[c] as number) === 0 && (least[c] as number) === 0) side[c] = 2;
+      else if (side[c] === 2) side[c] = 0;
+      let sum = 0;
+      const at = c * size;
+      for (let i = 0; i < size; i++) sum += (vectors[at + i] as number) * (speeds[i] as number);
+      free[c] = sum;
     }
-    for (let round = 0; round < rounds; round++) {
+    if (!this.pivot(least, most)) this.relax(least, most);
+    for (let c = 0; c < count; c++) {
+      const p = impulse[c] as number;
+      if (p === 0) continue;
+      const at = c * size;
+      for (let i = 0; i < size; i++) speeds[i] = (speeds[i] as number) + (response[at + i] as number) * p;
+    }
+    for (let c = 0; c < count; c++) slips[c] = this.slipAfter(c);
+  }
+
+  private slipAfter(c: number): number {
+    const { count, coupling, impulse } = this;
+    let sum = this.free[c] as number;
+    const at = c * count;
+    for (let k = 0; k < count; k++) sum += (coupling[at + k] as number) * (impulse[k] as number);
+    return sum;
+  }
+
+  /** @returns false when no set of sticking contacts agrees with its bounds */
+  private pivot(least: Float64Array, most: Float64Array): boolean {
+    const { count, coupling, impulse, free, side, members } = this;
+    for (let round = 0; round < PIVOTS; round++) {
+      let stuck = 0;
+      let mask = 0;
+      for (let c = 0; c < count; c++) {
+        const s = side[c] as number;
+        if (s === 0) {
+          members[stuck++] = c;
+          mask |= 1 << c;
+        } else impulse[c] = s === 1 ? (most[c] as number) : s === -1 ? (least[c] as number) : 0;
+      }
+      const inverseOf = this.inverseFor(mask, stuck);
+      if (!inverseOf) return false;
+      for (let a = 0; a < stuck; a++) {
+        const c = members[a] as number;
+        let sum = free[c] as number;
+        const at = c * count;
+        for (let k = 0; k < count; k++)
+          if (side[k] === 1 || side[k] === -1) sum += (coupling[at + k] as number) * (impulse[k] as number);
+        this.scratch[a] = sum;
+      }
+      for (let a = 0; a < stuck; a++) {
+        let sum = 0;
+        for (let b = 0; b < stuck; b++) sum -= (inverseOf[a * stuck + b] as number) * (this.scratch[b] as number);
+        impulse[members[a] as number] = sum;
+      }
+      let agreed = true;
+      for (let c = 0; c < count; c++) {
+        const s = side[c] as number;
+        if (s === 2) continue;
+        if (s === 0) {
+          const p = impulse[c] as number;
+          if (p > (most[c] as number) + TINY) {
+            side[c] = 1;
+            agreed = false;
+          } else if (p < (least[c] as number) - TINY) {
+            side[c] = -1;
+            agreed = false;
+          }
+        } else {
+          const slip = this.slipAfter(c);
+          if (s === 1 ? slip > TINY : slip < -TINY) {
+            side[c] = 0;
+            agreed = false;
+          }
+        }
+        // late rounds move one contact at a time: that cannot go in circles with others
+        if (!agreed && round > 5) break;
+      }
+      if (agreed) return true;
+    }
+    return false;
+  }
+
+  private inverseFor(mask: number, stuck: number): Float64Array | null {
+    const kept = this.inverses.get(mask);
+    if (kept !== undefined) return kept;
+    const part = new Float64Array(stuck * stuck);
+    let scale = 0;
+    for (let a = 0; a < stuck; a++)
+      for (let b = 0; b < stuck; b++) {
+        const g = this.coupling[(this.members[a] as number) * this.count + (this.members[b] as number)] as number;
+        part[a * stuck + b] = g;
+        if (a === b) scale = Math.max(scale, g);
+      }
+    let made: Float64Array | null = null;
+    try {
+      made = inverse(part, stuck);
+      // nearly singular: more stick than there are freedoms
+      if (made.some((x) => Math.abs(x) * scale > 1e9)) made = null;
+    } catch (error) {
+      if (!(error instanceof RangeError)) throw error;
+    }
+    this.inverses.set(mask, made);
+    return made;
+  }
+
+  private relax(least: Float64Array, most: Float64Array): void {
+    const { count, coupling, impulse, side } = this;
+    for (let c = 0; c < count; c++)
+      impulse[c] = Math.min(most[c] as number, Math.max(least[c] as number, impulse[c] as number));
+    for (let sweep = 0; sweep < SWEEPS; sweep++) {
       let moved = 0;
       for (let c = 0; c < count; c++) {
-        const lowest = least[c] as number;
-        const highest = most[c] as number;
+        if (side[c] === 2) continue;
+        const weight = coupling[c * count + c] as number;
         const old = impulse[c] as number;
-        if (lowest === 0 && highest === 0 && old === 0) continue;
-        let slip = 0;
-        for (let i = 0; i < size; i++) slip += (vectors[c * size + i] as number) * (speeds[i] as number);
-        const wanted = old - slip / (weight[c] as number);
-        const next = Math.max(lowest, Math.min(wanted, highest));
-        const change = next - old;
-        if (change === 0) continue;
+        const wanted = old - this.slipAfter(c) / weight;
+        const next = Math.max(least[c] as number, Math.min(wanted, most[c] as number));
+        if (next === old) continue;
         impulse[c] = next;
-        for (let i = 0; i < size; i++) speeds[i] = (speeds[i] as number) + (response[c * size + i] as number) * change;
-        const effect = Math.abs(change * (weight[c] as number));
-        if (effect > moved) moved = effect;
+        moved = Math.max(moved, Math.abs(next - old) * weight);
       }
-      if (moved < 1e-7) return;
+      if (moved < 1e-6) break;
+    }
+    for (let c = 0; c < count; c++) {
+      if (side[c] === 2) continue;
+      const p = impulse[c] as number;
+      side[c] = p >= (most[c] as number) - TINY ? 1 : p <= (least[c] as number) + TINY ? -1 : 0;
     }
   }
 }

@@ -1,5 +1,6 @@
-import { converterTorques, jointsOf, type Stator, stallFactor, type Unit } from "@gearsense/core/unit";
+import { converterTorques, jointsOf, type Stator, stallFactor, torqueShares, type Unit } from "@gearsense/core/unit";
 import { Contacts } from "./contacts.ts";
+import { Engine } from "./engine.ts";
 import { buildMechanism, inverse } from "./mechanism.ts";
 
 export interface VehicleData {
@@ -20,7 +21,7 @@ export const WORKING_VAN: VehicleData = {
   dragNs2PerM2: 0.62,
   rolling: 0.011,
   shaftStiffnessNmPerRad: 900,
-  shaftDampingNmsPerRad: 2.5,
+  shaftDampingNmsPerRad: 1.6,
   engineInertiaKgM2: 0.22,
   idleRpm: 760,
 };
@@ -28,13 +29,30 @@ export const WORKING_VAN: VehicleData = {
 export interface Controls {
   /** 0…1 */
   pedal: number;
+  /** share of the engine's torque that the transmission allows, 1 = all */
+  torqueRequest: number;
   /** at all wheels together, N */
   brakeN: number;
   /** rise over run */
   grade: number;
+  /** what pushes and pulls at the wheels besides, N; of a wheel out of balance */
+  wheelForceN: number;
   /** what each element can hold, N·m, in the order of `elements` */
   readonly capacityNm: Float64Array;
   converterClutchNm: number;
+}
+
+/** What is wrong between engine and road. */
+export interface DrivelineHealth {
+  stator: Stator;
+  /** splines of turbine or input shaft are gone: the engine drives nothing */
+  inputCut: boolean;
+  /** the same behind the output */
+  outputCut: boolean;
+  /** free travel of joints and mounts, rad at the gearbox output, each way */
+  slackRad: number;
+  stiffnessScale: number;
+  dampingScale: number;
 }
 
 /** Where energy went since the start, J. In − out − stored is the error of the integration. */
@@ -48,71 +66,95 @@ export interface Energy {
   lift: number;
 }
 
+export const SOUND_DRIVELINE: Readonly<DrivelineHealth> = {
+  stator: "sound",
+  inputCut: false,
+  outputCut: false,
+  slackRad: 0,
+  stiffnessScale: 1,
+  dampingScale: 1,
+};
+
 const GRAVITY = 9.81;
-const RPM = 60 / (2 * Math.PI);
-const ROUNDS = 12;
+export const RPM_PER_RAD_S = 60 / (2 * Math.PI);
+/** Engine torque of the vehicles that carry a unit, over what the unit bears. */
+const ENGINE_SHARE = 0.86;
 /** Shafts inside the unit; light against engine and vehicle, never zero. */
 const SHAFT_INERTIA_KGM2 = 0.012;
 const INPUT_INERTIA_KGM2 = 0.07;
-/** Full-load torque over the largest, by engine speed. */
-function fullLoad(rpm: number): number {
-  if (rpm < 600) return 0.4;
-  if (rpm < 1900) return 0.4 + (0.6 * (rpm - 600)) / 1300;
-  if (rpm < 4200) return 1;
-  return Math.max(0, 1 - (rpm - 4200) / 2400);
-}
+const OUTPUT_INERTIA_KGM2 = 0.03;
+/** Flow in the converter takes time to follow the speeds, s. Source: momentum of the fluid, Hrovat and Tobler. */
+const CONVERTER_FLOW_S = 0.06;
 
 /**
- * Engine, converter, gear train, half-shafts and vehicle of a planetary unit, stepped in fixed time. Friction elements
- * and the converter clutch are contacts: what sticks and what slips follows from their capacity.
+ * Engine, converter, gear train, half-shafts and vehicle, stepped in fixed time. Friction elements, forks and the
+ * converter clutch are contacts: what sticks and what slips follows from their capacity. In a dual-clutch unit the
+ * engine is the input shaft and there is no converter.
  */
 export class Powertrain {
   readonly unit: Unit;
   readonly vehicle: VehicleData;
+  readonly engine: Engine;
+  /** joints in the order of `Controls.capacityNm`; a fork has one for each gear, `fork:gear` */
   readonly elements: readonly string[];
+  readonly health: DrivelineHealth = { ...SOUND_DRIVELINE };
+  /** a seized one-way clutch */
+  oneWayHoldsBoth = false;
   readonly energy: Energy = { engine: 0, converter: 0, elements: 0, brakes: 0, drag: 0, shaft: 0, lift: 0 };
-  stator: Stator = "sound";
   private readonly size: number;
   private readonly speeds: Float64Array;
-  private readonly before: Float64Array;
+  private readonly slipsBefore: Float64Array;
   private readonly mass: Float64Array;
   private readonly massInverse: Float64Array;
+  private readonly engineRow: Float64Array;
   private readonly inputRow: Float64Array;
   private readonly outputRow: Float64Array;
+  private readonly nodeRows: ReadonlyMap<string, Float64Array>;
   private readonly contacts: Contacts;
   private readonly least: Float64Array;
   private readonly most: Float64Array;
+  /** of a one-way clutch, the sign of the torque it can hold; 0 holds both ways */
+  private readonly oneWay: Int8Array;
   private readonly force: Float64Array;
-  private readonly engineAt: number;
   private readonly wheelAt: number;
   private readonly wheelFactor: number;
+  private readonly clutchAt: number;
+  private engineRadS = 0;
+  private inputRadS = 0;
+  private outputRadS = 0;
   private twistRad = 0;
-  private idleNm = 0;
+  private pumpNm = 0;
+  private turbineNm = 0;
   private lastEngineNm = 0;
+  private lastShaftNm = 0;
 
-  /** @throws RangeError for a unit without gear train or converter rating */
-  constructor(unit: Unit, vehicle: VehicleData = WORKING_VAN) {
+  /** @throws RangeError for a unit without gear train, or a planetary one without converter rating */
+  constructor(unit: Unit, vehicle: VehicleData = WORKING_VAN, random: () => number = () => 0) {
     const { gearTrain, converter } = unit;
-    if (!gearTrain || !converter)
-      throw new RangeError(`${unit.name} has no gear train or no converter: its speeds cannot be integrated`);
-    stallFactor(converter);
+    if (!gearTrain) throw new RangeError(`${unit.name} has no gear train: its speeds cannot be integrated`);
+    const planetary = unit.kind === "planetary";
+    if (planetary) {
+      if (!converter) throw new RangeError(`${unit.name} has no converter: its speeds cannot be integrated`);
+      stallFactor(converter);
+    }
     this.unit = unit;
     this.vehicle = vehicle;
+    this.engine = new Engine(unit.maxInputTorqueNm * ENGINE_SHARE, vehicle.idleRpm, random);
     const joints = jointsOf(unit);
     this.elements = joints.map((j) => j.id);
-    const train = buildMechanism(gearTrain, joints, (nodes) =>
-      nodes.includes("input") ? INPUT_INERTIA_KGM2 : nodes.includes("output") ? 0.03 : SHAFT_INERTIA_KGM2,
-    );
-    const size = train.size + 2;
+    const train = buildMechanism(gearTrain, joints, (nodes) => {
+      if (nodes.includes("input")) return planetary ? INPUT_INERTIA_KGM2 : vehicle.engineInertiaKgM2;
+      return nodes.includes("output") ? OUTPUT_INERTIA_KGM2 : SHAFT_INERTIA_KGM2;
+    });
+    const size = train.size + (planetary ? 2 : 1);
     this.size = size;
-    this.engineAt = train.size;
-    this.wheelAt = train.size + 1;
+    this.wheelAt = size - 1;
     // output speed of the gearbox per m/s of the vehicle
     this.wheelFactor = unit.finalDrive / unit.tyreRadiusM;
     this.mass = new Float64Array(size * size);
     for (let i = 0; i < train.size; i++)
       for (let j = 0; j < train.size; j++) this.mass[i * size + j] = train.mass[i * train.size + j] as number;
-    this.mass[this.engineAt * size + this.engineAt] = vehicle.engineInertiaKgM2;
+    if (planetary) this.mass[train.size * size + train.size] = vehicle.engineInertiaKgM2;
     this.mass[this.wheelAt * size + this.wheelAt] = vehicle.massKg / this.wheelFactor ** 2;
     this.massInverse = inverse(this.mass, size);
     const wide = (row: Float64Array | undefined) => {
@@ -120,46 +162,73 @@ export class Powertrain {
       out.set(row ?? []);
       return out;
     };
-    this.inputRow = wide(train.rows.get("input"));
-    this.outputRow = wide(train.rows.get("output"));
     const unitVector = (at: number) => {
       const out = new Float64Array(size);
       out[at] = 1;
       return out;
     };
+    this.nodeRows = new Map([...train.rows].map(([node, row]) => [node, wide(row)]));
+    this.inputRow = wide(train.rows.get("input"));
+    this.outputRow = wide(train.rows.get("output"));
+    this.engineRow = planetary ? unitVector(train.size) : this.inputRow;
     const vectors = joints.map((j) => {
       const [a, b] = j.joins.map((n) => wide(train.rows.get(n)));
       return (a as Float64Array).map((x, i) => x - ((b as Float64Array)[i] as number));
     });
-    const clutch = unitVector(this.engineAt).map((x, i) => x - (this.inputRow[i] as number));
-    this.contacts = new Contacts([...vectors, clutch, unitVector(this.wheelAt)], this.massInverse, size);
-    this.least = new Float64Array(vectors.length + 2);
-    this.most = new Float64Array(vectors.length + 2);
+    if (planetary) vectors.push(this.engineRow.map((x, i) => x - (this.inputRow[i] as number)));
+    this.clutchAt = planetary ? joints.length : -1;
+    vectors.push(unitVector(this.wheelAt));
+    this.contacts = new Contacts(vectors, this.massInverse, size);
+    this.oneWay = new Int8Array(joints.map((j) => oneWaySign(unit, j.id)));
+    this.least = new Float64Array(vectors.length);
+    this.most = new Float64Array(vectors.length);
     this.speeds = new Float64Array(size);
-    this.speeds[this.engineAt] = vehicle.idleRpm / RPM;
-    this.before = new Float64Array(size);
+    for (let i = 0; i < size; i++) if (this.engineRow[i] === 1) this.speeds[i] = vehicle.idleRpm / RPM_PER_RAD_S;
+    this.slipsBefore = new Float64Array(vectors.length);
     this.force = new Float64Array(size);
+    for (let k = 0; k < vectors.length; k++) this.contacts.slips[k] = this.contacts.slip(k, this.speeds);
+    this.look();
+  }
+
+  /** Speeds of the shafts that everything asks for, after each change of the coordinates. */
+  private look(): void {
+    const { size, speeds, engineRow, inputRow, outputRow } = this;
+    let engine = 0;
+    let input = 0;
+    let output = 0;
+    for (let i = 0; i < size; i++) {
+      const v = speeds[i] as number;
+      engine += (engineRow[i] as number) * v;
+      input += (inputRow[i] as number) * v;
+      output += (outputRow[i] as number) * v;
+    }
+    this.engineRadS = engine;
+    this.inputRadS = input;
+    this.outputRadS = output;
   }
 
   /** Controls with nothing applied and the pedal up. */
   idleControls(): Controls {
     return {
       pedal: 0,
+      torqueRequest: 1,
       brakeN: 0,
       grade: 0,
+      wheelForceN: 0,
       capacityNm: new Float64Array(this.elements.length),
       converterClutchNm: 0,
     };
   }
 
   get engineRpm(): number {
-    return (this.speeds[this.engineAt] as number) * RPM;
+    return this.engineRadS * RPM_PER_RAD_S;
   }
+  /** input shaft: the turbine, or the engine of a dual-clutch unit */
   get turbineRpm(): number {
-    return dot(this.inputRow, this.speeds) * RPM;
+    return this.inputRadS * RPM_PER_RAD_S;
   }
   get outputRpm(): number {
-    return dot(this.outputRow, this.speeds) * RPM;
+    return this.outputRadS * RPM_PER_RAD_S;
   }
   get vehicleMS(): number {
     return (this.speeds[this.wheelAt] as number) / this.wheelFactor;
@@ -168,9 +237,31 @@ export class Powertrain {
   get engineNm(): number {
     return this.lastEngineNm;
   }
+  /** what the converter, without its clutch, gave the input shaft in the last step */
+  get converterNm(): number {
+    return this.turbineNm;
+  }
+  /** torque in the half-shafts, at the gearbox output */
+  get shaftNm(): number {
+    return this.lastShaftNm;
+  }
+  /** @throws RangeError for a node that the train has not */
+  nodeRpm(node: string): number {
+    const row = this.nodeRows.get(node);
+    if (!row) throw new RangeError(`${this.unit.name} has no shaft ${node}`);
+    return dot(row, this.speeds) * RPM_PER_RAD_S;
+  }
   /** torque of an element in the last step of `dtS` */
   elementNm(index: number, dtS: number): number {
     return (this.contacts.impulse[index] as number) / dtS;
+  }
+  /** slip of an element after the last step, rad/s */
+  elementSlipRadS(index: number): number {
+    return this.contacts.slips[index] as number;
+  }
+  /** of the converter clutch, engine less turbine, rad/s; 0 in a dual-clutch unit */
+  get clutchSlipRadS(): number {
+    return this.clutchAt < 0 ? 0 : (this.contacts.slips[this.clutchAt] as number);
   }
 
   /** Sets the vehicle rolling with every shaft at rest relative to the output. */
@@ -178,6 +269,8 @@ export class Powertrain {
     this.speeds[this.wheelAt] = vehicleMS * this.wheelFactor;
     for (let i = 0; i < this.size; i++)
       if ((this.outputRow[i] as number) !== 0) this.speeds[i] = vehicleMS * this.wheelFactor;
+    for (let k = 0; k < this.least.length; k++) this.contacts.slips[k] = this.contacts.slip(k, this.speeds);
+    this.look();
   }
 
   /** Kinetic energy and that of the twisted shafts, J. */
@@ -186,34 +279,56 @@ export class Powertrain {
     for (let i = 0; i < this.size; i++)
       for (let j = 0; j < this.size; j++)
         sum += 0.5 * (this.speeds[i] as number) * (this.mass[i * this.size + j] as number) * (this.speeds[j] as number);
-    return sum + 0.5 * this.vehicle.shaftStiffnessNmPerRad * this.twistRad ** 2;
+    return sum + 0.5 * this.stiffness * this.springRad(this.twistRad) ** 2;
+  }
+
+  private get stiffness(): number {
+    return this.vehicle.shaftStiffnessNmPerRad * this.health.stiffnessScale;
+  }
+
+  /** Twist beyond the free travel. */
+  private springRad(twistRad: number): number {
+    const { slackRad } = this.health;
+    if (slackRad === 0) return twistRad;
+    return Math.abs(twistRad) <= slackRad ? 0 : twistRad - Math.sign(twistRad) * slackRad;
   }
 
   step(dtS: number, c: Controls): void {
-    const { size, speeds, before, force, vehicle, energy, least, most } = this;
-    before.set(speeds);
-    const engineRadS = speeds[this.engineAt] as number;
-    const inputRadS = dot(this.inputRow, speeds);
-    const outputRadS = dot(this.outputRow, speeds);
+    const { size, speeds, slipsBefore, force, vehicle, energy, least, most, health, contacts } = this;
+    const { engineRadS, inputRadS, outputRadS } = this;
     const wheelRadS = speeds[this.wheelAt] as number;
-    const engineNm = this.engineTorque(dtS, engineRadS * RPM, c.pedal);
-    const { pumpNm, turbineNm } = converterTorques(
-      this.unit.converter as NonNullable<Unit["converter"]>,
-      engineRadS * RPM,
-      inputRadS * RPM,
-      this.stator,
-    );
+    const engineNm = this.engine.step(dtS, engineRadS * RPM_PER_RAD_S, c.pedal, c.torqueRequest);
+    const planetary = this.clutchAt >= 0;
+    if (planetary) {
+      const { pumpNm, turbineNm } = converterTorques(
+        this.unit.converter as NonNullable<Unit["converter"]>,
+        engineRadS * RPM_PER_RAD_S,
+        inputRadS * RPM_PER_RAD_S,
+        health.stator,
+      );
+      const follow = dtS / CONVERTER_FLOW_S;
+      // a turbine that drives nothing turns with the flow and takes no torque
+      this.pumpNm += ((health.inputCut ? 0 : pumpNm) - this.pumpNm) * follow;
+      this.turbineNm += ((health.inputCut ? 0 : turbineNm) - this.turbineNm) * follow;
+    }
+    const { pumpNm, turbineNm } = this;
     const twistRate = outputRadS - wheelRadS;
-    const shaftNm =
-      vehicle.shaftStiffnessNmPerRad * (this.twistRad + 0.5 * dtS * twistRate) +
-      vehicle.shaftDampingNmsPerRad * twistRate;
+    const spring = this.springRad(this.twistRad + 0.5 * dtS * twistRate);
+    const damping = vehicle.shaftDampingNmsPerRad * health.dampingScale;
+    const whole = !health.outputCut;
+    // joints in their free travel damp nothing
+    const dampNm = whole && (health.slackRad === 0 || spring !== 0) ? damping * twistRate : 0;
+    const shaftNm = whole ? this.stiffness * spring + dampNm : 0;
     const speedMS = wheelRadS / this.wheelFactor;
-    const dragN = vehicle.dragNs2PerM2 * speedMS * Math.abs(speedMS);
-    const slope = Math.atan(c.grade);
-    const liftN = vehicle.massKg * GRAVITY * Math.sin(slope);
+    const dragN = vehicle.dragNs2PerM2 * speedMS * Math.abs(speedMS) - c.wheelForceN;
+    // sine and cosine of the slope
+    const cosine = 1 / Math.sqrt(1 + c.grade * c.grade);
+    const liftN = vehicle.massKg * GRAVITY * c.grade * cosine;
     for (let i = 0; i < size; i++)
-      force[i] = turbineNm * (this.inputRow[i] as number) - shaftNm * (this.outputRow[i] as number);
-    force[this.engineAt] = engineNm - pumpNm;
+      force[i] =
+        turbineNm * (this.inputRow[i] as number) -
+        shaftNm * (this.outputRow[i] as number) +
+        (engineNm - pumpNm) * (this.engineRow[i] as number);
     force[this.wheelAt] = shaftNm - (dragN + liftN) / this.wheelFactor;
     for (let i = 0; i < size; i++) {
       let a = 0;
@@ -223,42 +338,56 @@ export class Powertrain {
     const n = this.elements.length;
     for (let e = 0; e < n; e++) {
       const impulse = (c.capacityNm[e] as number) * dtS;
-      most[e] = impulse;
-      least[e] = -impulse;
+      const way = this.oneWayHoldsBoth ? 0 : (this.oneWay[e] as number);
+      most[e] = way < 0 ? 0 : impulse;
+      least[e] = way > 0 ? 0 : -impulse;
     }
-    const clutch = c.converterClutchNm * dtS;
-    most[n] = clutch;
-    least[n] = -clutch;
-    const wheels = ((c.brakeN + vehicle.rolling * vehicle.massKg * GRAVITY * Math.cos(slope)) / this.wheelFactor) * dtS;
-    most[n + 1] = wheels;
-    least[n + 1] = -wheels;
-    this.contacts.solve(speeds, least, most, ROUNDS);
+    if (planetary) {
+      const clutch = health.inputCut ? 0 : c.converterClutchNm * dtS;
+      most[n] = clutch;
+      least[n] = -clutch;
+    }
+    const wheelContact = contacts.impulse.length - 1;
+    const wheels = ((c.brakeN + vehicle.rolling * vehicle.massKg * GRAVITY * cosine) / this.wheelFactor) * dtS;
+    most[wheelContact] = wheels;
+    least[wheelContact] = -wheels;
+    for (let k = 0; k < slipsBefore.length; k++) slipsBefore[k] = contacts.slips[k] as number;
+    contacts.solve(speeds, least, most);
+    this.look();
 
     // ½·(v + v′)·impulse is the work of every force, exactly
-    const mid = (i: number) => 0.5 * ((before[i] as number) + (speeds[i] as number));
-    const midOf = (row: Float64Array) => 0.5 * (dot(row, before) + dot(row, speeds));
-    const midSlip = (k: number) => 0.5 * (this.contacts.slip(k, before) + this.contacts.slip(k, speeds));
-    const midTwist = midOf(this.outputRow) - mid(this.wheelAt);
-    energy.engine += engineNm * mid(this.engineAt) * dtS;
-    energy.converter += (pumpNm * mid(this.engineAt) - turbineNm * midOf(this.inputRow)) * dtS;
-    for (let k = 0; k <= n; k++) energy.elements -= (this.contacts.impulse[k] as number) * midSlip(k);
-    energy.brakes -= (this.contacts.impulse[n + 1] as number) * mid(this.wheelAt);
-    energy.drag += (dragN / this.wheelFactor) * mid(this.wheelAt) * dtS;
-    energy.lift += (liftN / this.wheelFactor) * mid(this.wheelAt) * dtS;
-    energy.shaft += vehicle.shaftDampingNmsPerRad * twistRate * midTwist * dtS;
-    this.twistRad += midTwist * dtS;
+    const midEngine = 0.5 * (engineRadS + this.engineRadS);
+    const midWheel = 0.5 * (wheelRadS + (speeds[this.wheelAt] as number));
+    const midTwist = 0.5 * (outputRadS + this.outputRadS) - midWheel;
+    energy.engine += engineNm * midEngine * dtS;
+    energy.converter += (pumpNm * midEngine - turbineNm * 0.5 * (inputRadS + this.inputRadS)) * dtS;
+    for (let k = 0; k < wheelContact; k++) {
+      const impulse = contacts.impulse[k] as number;
+      if (impulse !== 0)
+        energy.elements -= 0.5 * impulse * ((slipsBefore[k] as number) + (contacts.slips[k] as number));
+    }
+    energy.brakes -= (contacts.impulse[wheelContact] as number) * midWheel;
+    energy.drag += (dragN / this.wheelFactor) * midWheel * dtS;
+    energy.lift += (liftN / this.wheelFactor) * midWheel * dtS;
+    energy.shaft += dampNm * midTwist * dtS;
+    this.twistRad = whole ? this.twistRad + midTwist * dtS : 0;
     this.lastEngineNm = engineNm;
+    this.lastShaftNm = shaftNm;
   }
+}
 
-  private engineTorque(dtS: number, rpm: number, pedal: number): number {
-    const largest = this.unit.maxInputTorqueNm * 0.86;
-    const drag = (0.03 + 0.045 * (rpm / 6000)) * largest;
-    const below = this.vehicle.idleRpm - rpm;
-    // the idle control only ever adds, and lets go above its speed
-    this.idleNm = below > -60 ? Math.min(0.25 * largest, Math.max(0, this.idleNm + 0.25 * below * dtS)) : 0;
-    const idle = below > -60 ? Math.max(0, this.idleNm + 0.35 * below + drag * (1 - pedal)) : 0;
-    return pedal * largest * fullLoad(rpm) - (1 - pedal) * drag + idle;
+/** Sign of the torque that a one-way clutch bears under drive in the gears of the chart; 0 for other elements. */
+function oneWaySign(unit: Unit, id: string): number {
+  if (unit.elements.find((e) => e.id === id)?.kind !== "one-way-clutch" || !unit.gearTrain) return 0;
+  const joints = jointsOf(unit);
+  for (const { name } of unit.gears.filter((g) => g.ratio > 0)) {
+    const applied = (unit.application[name] ?? []).flatMap((a) => joints.filter((j) => j.id === a.element));
+    const share = applied.some((j) => j.id === id)
+      ? torqueShares(unit.gearTrain, applied)?.elements.get(id)
+      : undefined;
+    if (share) return Math.sign(share);
   }
+  return 0;
 }
 
 function dot(a: Float64Array, b: Float64Array): number {

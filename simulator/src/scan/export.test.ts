@@ -3,7 +3,7 @@
 import { buildRecording, decodeLog, proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { type ExportStyle, PLAIN_STYLE, writeLog } from "./index.ts";
+import { type ExportStyle, PLAIN_STYLE, writeLog } from "../index.ts";
 
 const rows = 240;
 const column = (make: (i: number) => number) => Float64Array.from({ length: rows }, (_, i) => make(i));

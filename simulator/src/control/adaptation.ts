@@ -1,0 +1,89 @@
+import type { Unit } from "@gearsense/core/unit";
+import { FILL_S, type Pack } from "../physics/hydraulics.ts";
+import type { ShiftLesson } from "./shift.ts";
+
+const FLARE_RPM = 45;
+const LATE_S = 0.07;
+const EARLY_S = -0.07;
+const STEP_S = 0.004;
+const LINE_STEP_PER_S = 0.02;
+const LINE_MOST = 0.25;
+
+/** What the controller has learned: fill times, touch points, a trim of the line pressure. */
+export class Adaptation {
+  /** at 70 °C, by pack */
+  readonly fillS: Float64Array;
+  /** of dual clutches, by pack; the pack's own otherwise */
+  readonly touchKpa: Float64Array;
+  /** share added to the line pressure */
+  lineTrim = 0;
+  private readonly fillLimitsS: readonly (readonly [number, number])[];
+  private readonly touchLimitsKpa: readonly (readonly [number, number])[];
+  /** how eagerly it learns; a relearn is quicker */
+  speed = 1;
+
+  /** @param spread - how far each unit differs from the drawing: deviates by pack, share */
+  constructor(unit: Unit, packs: readonly Pack[], spread: Float64Array) {
+    const of = (id: string, unitOf: string) => unit.adaptations?.find((a) => a.component === id && a.unit === unitOf);
+    this.fillS = Float64Array.from(
+      packs,
+      (p, i) => ((of(p.id, "ms")?.newValue ?? FILL_S * 1000) / 1000) * (1 + (spread[i] as number)),
+    );
+    this.touchKpa = Float64Array.from(packs, (p) => p.kissKpa);
+    this.fillLimitsS = packs.map((p) => {
+      const [low, high] = of(p.id, "ms")?.limits ?? [70, 190];
+      return [low / 1000, high / 1000];
+    });
+    this.touchLimitsKpa = packs.map((p) => of(p.id, "kPa")?.limits ?? [0, Number.POSITIVE_INFINITY]);
+  }
+
+  /** One power upshift's lesson. Cold or hard shifts teach nothing. */
+  learn(lesson: ShiftLesson, torqueNm: number, fluidC: number): void {
+    if (fluidC < 50 || fluidC > 125 || torqueNm < 20) return;
+    const { pack, flareRpm, lateS } = lesson;
+    let step = 0;
+    if (flareRpm > FLARE_RPM || lateS > LATE_S) step = STEP_S;
+    else if (lateS < EARLY_S) step = -STEP_S / 2;
+    const [low, high] = this.fillLimitsS[pack] as readonly [number, number];
+    this.fillS[pack] = Math.min(high, Math.max(low, (this.fillS[pack] as number) + step * this.speed));
+  }
+
+  /** Touch points follow what was seen, within their limits. @param seenKpa - by pack, NaN when not seen */
+  seeTouch(seenKpa: Float64Array): void {
+    for (let i = 0; i < seenKpa.length; i++) {
+      const seen = seenKpa[i] as number;
+      if (Number.isNaN(seen)) continue;
+      const [low, high] = this.touchLimitsKpa[i] as readonly [number, number];
+      const now = this.touchKpa[i] as number;
+      this.touchKpa[i] = Math.min(high, Math.max(low, now + 0.25 * this.speed * (seen - now)));
+    }
+  }
+
+  /** @returns true once the trim is at its end */
+  raiseLine(dtS: number): boolean {
+    this.lineTrim = Math.min(LINE_MOST, this.lineTrim + LINE_STEP_PER_S * dtS);
+    return this.lineTrim >= LINE_MOST;
+  }
+
+  /** Values as a scan tool reads them, by the adaptations of the unit file. */
+  read(unit: Unit, packs: readonly Pack[]): Record<string, number> {
+    const out: Record<string, number> = {};
+    for (const a of unit.adaptations ?? []) {
+      const i = packs.findIndex((p) => p.id === a.component);
+      if (i < 0) continue;
+      if (a.unit === "ms") out[a.id] = Math.round((this.fillS[i] as number) * 1000);
+      if (a.unit === "kPa") out[a.id] = Math.round(this.touchKpa[i] as number);
+    }
+    return out;
+  }
+
+  /** Back to the values of a new unit; the next drives learn anew. */
+  reset(unit: Unit, packs: readonly Pack[]): void {
+    packs.forEach((p, i) => {
+      const fresh = (u: string) => unit.adaptations?.find((a) => a.component === p.id && a.unit === u)?.newValue;
+      this.fillS[i] = (fresh("ms") ?? FILL_S * 1000) / 1000;
+      this.touchKpa[i] = fresh("kPa") ?? p.kissKpa;
+    });
+    this.lineTrim = 0;
+  }
+}

@@ -1,0 +1,59 @@
+import type { GearRow } from "./gear-table.ts";
+
+/** Input speeds at which a controller changes gear, rpm, by pedal 0…1. */
+export interface Schedule {
+  upRpm(pedal: number): number;
+  downRpm(pedal: number, gear: number): number;
+}
+
+const HIGHEST_RPM = 5300;
+/** after a kick-down the gear is kept a while: no hunting on a hill */
+const KEEP_S = 6;
+const KICK_PEDAL = 0.55;
+const IDLE_RPM = 760;
+
+export const USUAL_SCHEDULE: Schedule = {
+  upRpm: (pedal) => Math.min(HIGHEST_RPM - 200, 1750 + 3300 * pedal ** 1.3),
+  // rolling out, low gears are kept to lower speeds: a change near idle is not felt
+  downRpm: (pedal, gear) => 1000 - 120 * Math.max(0, 4 - gear) + 700 * pedal + 1300 * Math.max(0, pedal - 0.6),
+};
+
+/**
+ * The next gear up or down, or the same. A change is made only when the new gear is well inside its own window, which
+ * gives the hysteresis.
+ * @param forward - gears in order, first to top
+ */
+export class GearChoice {
+  private readonly forward: readonly GearRow[];
+  private keepUntilS = -1;
+  /** a schedule that has lost its hysteresis, 0 none … 1 */
+  restless = 0;
+
+  constructor(forward: readonly GearRow[]) {
+    this.forward = forward;
+  }
+
+  next(timeS: number, gear: number, outputRpm: number, pedal: number, schedule: Schedule = USUAL_SCHEDULE): number {
+    const row = this.forward[gear - 1];
+    if (!row) return 1;
+    const sync = outputRpm * row.ratio;
+    const higher = this.forward[gear];
+    const lower = this.forward[gear - 2];
+    const room = 1.08 - 0.3 * this.restless;
+    if (higher && timeS >= this.keepUntilS) {
+      const after = outputRpm * higher.ratio;
+      if ((sync > schedule.upRpm(pedal) && after > schedule.downRpm(pedal, gear + 1) * room) || sync > HIGHEST_RPM)
+        return gear + 1;
+    }
+    if (lower) {
+      const after = outputRpm * lower.ratio;
+      // a gear that coasts free is taken when its line is down at idle: nothing is felt of it
+      const down = lower.driveOnly && pedal < 0.05 ? IDLE_RPM * (row.ratio / lower.ratio) : schedule.downRpm(pedal, gear);
+      if (sync < down && after < Math.min(HIGHEST_RPM - 300, schedule.upRpm(pedal) / room)) {
+        if (pedal > KICK_PEDAL) this.keepUntilS = timeS + KEEP_S;
+        return gear - 1;
+      }
+    }
+    return gear;
+  }
+}
