@@ -60,7 +60,7 @@ const ENGINE_WITH_TURBINE = 0.3;
 /** flow in the converter takes time, and so does its torque, s */
 const TORQUE_LAG_S = 0.06;
 /** an engine fixed to the clutches runs away faster */
-const DUAL_SYNC_CUT = 0.25;
+const DUAL_SYNC_CUT = 0.4;
 const BETWEEN_SHIFTS_S = 1.1;
 const BETWEEN_KICKS_S = 0.35;
 const LOST_S = 0.5;
@@ -94,6 +94,7 @@ export class Controller {
   private shift: Shift | undefined;
   private waiting: GearRow | undefined;
   private engageS = -1;
+  private lastRequest = 1;
   private pumpNm = 0;
   private turbineNm = 0;
   private sinceShiftS = 10;
@@ -181,10 +182,13 @@ export class Controller {
     this.timeS += dtS;
     this.sinceShiftS += dtS;
     const { out, packs } = this;
+    this.lastRequest = out.torqueRequest;
     out.torqueRequest = 1;
     out.converterKpa = 0;
     const fluidC = this.plausibleFluid(dtS, s);
     const torqueNm = this.inputTorque(dtS, s);
+    // what will be there again once the shift lets go of the engine
+    const demandNm = torqueNm > 0 ? torqueNm / this.lastRequest : torqueNm;
     this.watch(dtS, s, back);
     const range = s.range ?? this.lastRange ?? "N";
     if (range !== this.lastRange) this.select(range);
@@ -198,7 +202,7 @@ export class Controller {
       return;
     }
     const most = this.shift
-      ? Math.max(linePressureFor(packs, this.shift.from, torqueNm), linePressureFor(packs, this.shift.to, torqueNm))
+      ? Math.max(linePressureFor(packs, this.shift.from, demandNm), linePressureFor(packs, this.shift.to, demandNm))
       : now
         ? linePressureFor(packs, now, torqueNm)
         : 0;
@@ -213,7 +217,7 @@ export class Controller {
       return;
     }
     if (this.engageS >= 0) this.engage(dtS, now, fluidC, s);
-    else if (this.shift) this.runShift(dtS, s, torqueNm, fluidC);
+    else if (this.shift) this.runShift(dtS, s, torqueNm, demandNm, fluidC);
     else this.hold(dtS, s, now, torqueNm, fluidC, back);
     if (this.lockup && !this.launch)
       out.converterKpa = this.lockup.tick(dtS, {
@@ -322,7 +326,7 @@ export class Controller {
     }
     this.forkTimer.reset();
     this.waiting = undefined;
-    const input = { inputRpm: s.inputRpm, outputRpm: s.outputRpm, torqueNm, fluidC, lineKpa: this.out.lineKpa };
+    const input = { inputRpm: s.inputRpm, outputRpm: s.outputRpm, torqueNm, demandNm: torqueNm, fluidC, lineKpa: this.out.lineKpa };
     if (this.launch && s.vehicleKmh < 2) {
       this.out.gear = next;
       this.launch.reset();
@@ -351,11 +355,11 @@ export class Controller {
     return pressureFor({ ...(this.packs[i] as Pack), kissKpa: this.adaptation.touchKpa[i] as number }, nm);
   }
 
-  private runShift(dtS: number, s: Sensed, torqueNm: number, fluidC: number): void {
+  private runShift(dtS: number, s: Sensed, torqueNm: number, demandNm: number, fluidC: number): void {
     const shift = this.shift as Shift;
     shift.tick(
       dtS,
-      { inputRpm: s.inputRpm, outputRpm: s.outputRpm, torqueNm, fluidC, lineKpa: this.out.lineKpa },
+      { inputRpm: s.inputRpm, outputRpm: s.outputRpm, torqueNm, demandNm, fluidC, lineKpa: this.out.lineKpa },
       this.out.packKpa,
     );
     this.out.torqueRequest = shift.torqueRequest;
@@ -364,7 +368,7 @@ export class Controller {
     if (!shift.done) return;
     this.shift = undefined;
     this.sinceShiftS = 0;
-    this.launch?.take(shift.to, s.engineRpm);
+    this.launch?.take(shift.to, s);
   }
 
   private shaftOf(gear: GearRow, s: Sensed): number {

@@ -31,9 +31,9 @@ export class Launch {
     this.commandNm = 0;
   }
   /** A shift has left this clutch closed. */
-  take(gear: GearRow, engineRpm: number): void {
-    this.closed = gear.code > 0 && engineRpm > 700;
-    this.commandNm = 60;
+  take(gear: GearRow, s: { readonly engineRpm: number; readonly engineNm: number }): void {
+    this.closed = gear.code > 0 && s.engineRpm > 700;
+    this.commandNm = Math.abs(s.engineNm) * MARGIN + SPARE_NM;
   }
 
   /** @param shaftRpm - speed that the closed clutch would give the engine. @returns torque to command, N·m; 0 = open */
@@ -53,7 +53,7 @@ export class Launch {
     if (s.pedal < 0.03) {
       // creep: a little torque, none against the brake, and none when it rolls faster than it would creep
       const rolls = shaftRpm > CREEP_RPM && gear.code > 0;
-      wanted = s.brake || rolls ? 0 : CREEP_NM * gear.ratio > 0 ? CREEP_NM : 0;
+      wanted = s.brake || rolls ? 0 : CREEP_NM;
       if (shaftRpm > idle + 40 && !s.brake) wanted = 25;
     } else {
       const ahead = (s.engineRpm - target) * RAD_S_PER_RPM;

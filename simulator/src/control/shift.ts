@@ -23,6 +23,8 @@ export interface ShiftInput {
   readonly outputRpm: number;
   /** at the input shaft */
   readonly torqueNm: number;
+  /** the same without what this shift holds back of the engine: it will be there again */
+  readonly demandNm: number;
   readonly fluidC: number;
   readonly lineKpa: number;
 }
@@ -155,12 +157,12 @@ export class Shift {
       // what has run past the line is brought back
       const past = Math.max(0, this.direction * (s.inputRpm - newLine)) * RAD_S_PER_RPM * this.inertiaKgM2 * 14;
       for (const i of this.on) {
-        const hold = pressureFor(packs[i] as Pack, 1.15 * (to.shares[i] as number) * (Math.max(torque, 25) + past));
+        const hold = pressureFor(packs[i] as Pack, 1.15 * (to.shares[i] as number) * (Math.max(Math.abs(s.demandNm), 25) + past));
         kpa[i] = Math.min(s.lineKpa, hold + (s.lineKpa - hold) * x);
       }
       if (!this.pulls && this.phaseS < OVERLAP_S)
         for (const i of this.off) kpa[i] = Math.min(s.lineKpa, holdOff(0.95 * Math.min(1, 2 - (2 * this.phaseS) / OVERLAP_S), i));
-      if (!this.pulls && this.direction > 0 && s.torqueNm > 40 && this.phaseS < 0.6 * SETTLE_S) this.torqueRequest = this.syncCut;
+      if (!this.pulls && this.direction > 0 && s.demandNm > 40) this.torqueRequest = this.syncCut + (1 - this.syncCut) * x;
       if (x >= 1) this.enter("done");
     }
     if (this.phase !== "settle" && this.phase !== "done") {
@@ -221,7 +223,7 @@ export class Shift {
     // filled, touching with next to nothing, and under way before sync is there
     const early = Math.max(0, progress - 0.55) * (this.direction > 0 ? 1.6 : 0.8) * Math.max(0, drives);
     for (const i of this.on) kpa[i] = pressureFor(packs[i] as Pack, (to.shares[i] as number) * early) + 4;
-    if (progress > 0.7 && this.direction > 0 && s.torqueNm > 40) this.torqueRequest = this.syncCut;
+    if (progress > 0.7 && this.direction > 0 && s.demandNm > 40) this.torqueRequest = this.syncCut;
     // with power there is no need to pull: less of the off-going element does it
     if (drives < 30 && this.phaseS > INERTIA_S * 0.6 + (progress < 0.5 ? 0 : PATIENCE_S * 0.6)) {
       this.integral = 0;
