@@ -61,7 +61,12 @@ export interface Truth {
   readonly shifts: TrueShift[];
   readonly slips: TrueSlip[];
   readonly wrongGears: TrueWrongGear[];
+  /** of a converter clutch whose friction falls with slip */
   readonly shudder: TrueShudder[];
+  /** the same swing from elsewhere: engine, wheels, shafts */
+  readonly otherSwings: TrueShudder[];
+  /** the drive's torque turning round outside shifts, with the quickest change of acceleration that follows, m/s² in 10 ms */
+  readonly reversals: { readonly timeS: number; joltMS2: number }[];
   readonly dropouts: TrueDropout[];
   readonly engagements: TrueEngagement[];
   limpS: number | undefined;
@@ -78,6 +83,9 @@ const WRONG_MIN_S = 0.5;
 const WINDOW_S = 1;
 const SHUDDER_RPM = 20;
 const SHUDDER_MIN_S = 2;
+/** friction that falls with slip from here on */
+const FALLING = 0.3;
+const REVERSAL_S = 0.35;
 const LOWEST_HZ = 3;
 const LEAST_CYCLES = 3;
 const LOOK_TICKS = 10;
@@ -99,6 +107,8 @@ export class TruthRecorder {
   private readonly ring = new Float64Array(Math.round(WINDOW_S / TICK_S));
   private ringAt = 0;
   private lastChangeS = -10;
+  private signMS2 = 0;
+  private lastMS2 = 0;
   private joltUntilS = -1;
   private joltLow = 0;
   private joltHigh = 0;
@@ -114,6 +124,8 @@ export class TruthRecorder {
       slips: [],
       wrongGears: [],
       shudder: [],
+      otherSwings: [],
+      reversals: [],
       dropouts: [],
       engagements: [],
       limpS: undefined,
@@ -141,6 +153,7 @@ export class TruthRecorder {
     this.held(gear, timeS, still);
     this.converter(gear, timeS, still);
     this.sensors(timeS);
+    this.reversal(timeS, still);
   }
 
   private changed(gear: string, timeS: number): void {
@@ -297,9 +310,24 @@ export class TruthRecorder {
     const s = this.shudder;
     s.endS = timeS;
     // a swing that dies out after the clutch took hold is none
-    if (s.endS - s.startS >= SHUDDER_MIN_S && !truth.shudder.includes(s)) truth.shudder.push(s);
+    const { fluid, converterGlaze } = vehicle.health;
+    const list = Math.max(fluid.spoiled, converterGlaze) > FALLING ? truth.shudder : truth.otherSwings;
+    if (s.endS - s.startS >= SHUDDER_MIN_S && !list.includes(s)) list.push(s);
     s.frequencyHz += (frequencyHz - s.frequencyHz) * 0.15;
     s.peakToPeakRpm = Math.max(s.peakToPeakRpm, peakToPeak);
+  }
+
+  private reversal(timeS: number, still: boolean): void {
+    const { vehicle, truth } = this;
+    const force = (vehicle.real.shaftNm * vehicle.unit.finalDrive) / vehicle.unit.tyreRadiusM;
+    const a = force / vehicle.powertrain.vehicle.massKg;
+    const last = truth.reversals.at(-1);
+    if (last && timeS - last.timeS < REVERSAL_S) {
+      last.joltMS2 = Math.max(last.joltMS2, Math.abs(a - this.lastMS2));
+    } else if (still && vehicle.real.vehicleKmh > 8 && a * this.signMS2 < 0 && Math.abs(a) > 0.02)
+      truth.reversals.push({ timeS, joltMS2: 0 });
+    if (Math.abs(a) > 0.02) this.signMS2 = Math.sign(a);
+    this.lastMS2 = a;
   }
 
   private sensors(timeS: number): void {

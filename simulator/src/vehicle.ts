@@ -366,16 +366,16 @@ export class SimulatedVehicle {
   /** What turns unevenly and shakes the vehicle. */
   private vibrate(): void {
     const { health, powertrain, controls } = this;
-    controls.wheelForceN = 0;
-    if (health.wheelImbalanceN === 0 && health.gearKnockN === 0) return;
+    controls.outputNm = 0;
+    if (health.wheelImbalanceNm === 0 && health.gearKnockNm === 0) return;
     const wheelRadS = powertrain.vehicleMS / this.unit.tyreRadiusM;
     this.wheelRad = (this.wheelRad + wheelRadS * STEP_S) % (2 * Math.PI);
     this.outputRad = (this.outputRad + (powertrain.outputRpm / RPM_PER_RAD_S) * STEP_S) % (2 * Math.PI);
     const speed = powertrain.vehicleMS / 20;
-    controls.wheelForceN += health.wheelImbalanceN * speed * speed * Math.sin(this.wheelRad);
+    controls.outputNm += health.wheelImbalanceNm * speed * speed * Math.sin(this.wheelRad);
     // one tooth: a short push once a turn
-    if (health.gearKnockN > 0 && powertrain.outputRpm > 60 && this.outputRad < 0.9)
-      controls.wheelForceN -= health.gearKnockN * Math.min(1, Math.abs(powertrain.shaftNm) / 60);
+    if (health.gearKnockNm > 0 && powertrain.outputRpm > 60 && this.outputRad < 0.9)
+      controls.outputNm -= health.gearKnockNm * Math.min(1, 0.3 + Math.abs(powertrain.shaftNm) / 80);
   }
 
   private warmClutches(): void {

@@ -95,6 +95,7 @@ export class Controller {
   private waiting: GearRow | undefined;
   private engageS = -1;
   private lastRequest = 1;
+  private slipRpm = 0;
   private pumpNm = 0;
   private turbineNm = 0;
   private sinceShiftS = 10;
@@ -459,11 +460,12 @@ export class Controller {
       if (this.doubt({ about: planetary ? "ratio" : "clutch" }, s) && this.ratioEvents >= LIMP_AFTER) this.limp();
     }
     // a little slip under load is answered with pressure; at the end of that stands a code
+    this.slipRpm += (slip - this.slipRpm) * (dtS / 0.3);
     if (
       held &&
       planetary &&
-      slip > 22 &&
-      slip < RATIO_OFF * sync + 200 &&
+      this.slipRpm > 22 &&
+      this.slipRpm < RATIO_OFF * sync + 200 &&
       s.pedal > 0.1 &&
       this.adaptation.raiseLine(dtS)
     )

@@ -50,10 +50,10 @@ export class Health {
   batteryV = 14;
   /** range that the switch tells instead of the lever's; "" reads nothing valid */
   rangeRead: "" | "P" | "R" | "N" | "D" | undefined;
-  /** at the wheels, N: of a wheel out of balance, at 20 m/s */
-  wheelImbalanceN = 0;
-  /** once a turn of the output shaft, N at the wheels */
-  gearKnockN = 0;
+  /** of a wheel out of balance, N·m at the output shaft at 20 m/s */
+  wheelImbalanceNm = 0;
+  /** once a turn of the output shaft, N·m */
+  gearKnockNm = 0;
   /** share of the cooling of a dual clutch */
   clutchCooling = 1;
   /** the controller falls out for this long, s */
@@ -109,8 +109,8 @@ export class Health {
     this.forksUnseen.clear();
     this.batteryV = 14;
     this.rangeRead = undefined;
-    this.wheelImbalanceN = 0;
-    this.gearKnockN = 0;
+    this.wheelImbalanceNm = 0;
+    this.gearKnockNm = 0;
     this.clutchCooling = 1;
     this.lapseS = 0;
     this.fillOff = 0;

@@ -95,7 +95,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Element drags when released",
     "heat, sluggish, fights the gears that do not use it",
     (h, id, s) => {
-      h.dragNm[h.pack(id)] = between(s, 15, 90);
+      h.dragNm[h.pack(id)] = between(s, 10, 60);
     },
     PLANETARY,
   ),
@@ -242,7 +242,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Pump worn",
     "late engagement and slip at low speed, worse hot",
     (h, _id, s) => {
-      h.hydraulics.pumpScale = 1 - between(s, 0.7, 0.93);
+      h.hydraulics.pumpScale = 1 - between(s, 0.86, 0.97);
     },
     PLANETARY,
   ),
@@ -282,7 +282,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Filter blocked",
     "late and soft, worst cold and at high engine speed",
     (h, _id, s) => {
-      h.hydraulics.suction = 1 - between(s, 0.7, 0.97);
+      h.hydraulics.suction = 1 - between(s, 0.75, 0.95);
     },
     PLANETARY,
   ),
@@ -549,7 +549,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Gear tooth damaged",
     "knock once a turn of the output shaft, in every gear",
     (h, _id, s) => {
-      h.gearKnockN = between(s, 900, 3000);
+      h.gearKnockNm = between(s, 25, 90);
     },
   ),
   kind(
@@ -575,7 +575,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Selector linkage out of adjustment",
     "late engagement and slip in the forward range",
     (h, _id, s) => {
-      h.hydraulics.supply = 1 - between(s, 0.5, 0.85);
+      h.hydraulics.supply = 1 - between(s, 0.35, 0.65);
     },
     PLANETARY,
   ),
@@ -598,7 +598,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Wheel out of balance",
     "vibration that follows road speed in every gear, clutch open or not",
     (h, _id, s) => {
-      h.wheelImbalanceN = between(s, 500, 2000);
+      h.wheelImbalanceNm = between(s, 8, 30);
     },
   ),
   kind(
@@ -643,7 +643,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Clutch valve leaks",
     "slips above a torque in the gears of one clutch; touch point steady",
     (h, id, s) => {
-      h.hydraulics.leak[h.pack(id)] = between(s, 0.35, 0.65);
+      h.hydraulics.leak[h.pack(id)] = between(s, 0.25, 0.6);
     },
     DUAL,
   ),
@@ -653,7 +653,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Clutch does not open",
     "creeps against the brake, idle drawn down at rest",
     (h, id, s) => {
-      h.dragNm[h.pack(id)] = between(s, 12, 30);
+      h.dragNm[h.pack(id)] = between(s, 4, 11);
     },
     DUAL,
   ),

@@ -14,6 +14,8 @@ const PUMP_KPA = 3200;
 const HIGHEST_LINE_KPA = 1800;
 /** relief valve over the highest pressure */
 const RELIEF = 1.4;
+/** what a quarter of the intake would still bring up, four times */
+const INTAKE_KPA = 4200;
 const CONVERTER_LAG_S = 0.06;
 /** converter clutch pressure that moves its piston */
 const CONVERTER_KISS_KPA = 40;
@@ -131,14 +133,13 @@ export class Hydraulics {
     const { health, packs, commandKpa, pressureKpa, stroke } = this;
     const thick = flowTimeFactor(fluidC);
     const thin = 0.75 + Math.max(0, fluidC - 20) * 0.004;
-    // a clogged intake starves the more, the thicker the fluid and the higher the flow
-    const suction =
-      health.suction === 1 ? 1 : Math.max(0.05, 1 - (1 - health.suction) * Math.min(1.3, thick * (pumpRpm / 2500)));
     const relief = this.highestKpa * RELIEF;
     const brought = this.electricPump ? relief : PUMP_KPA * (pumpRpm / 1000);
     const available = Math.min(
       relief,
-      brought * health.pumpScale * suction * (1 - 0.9 * air) * (1 / thin),
+      (brought * health.pumpScale * (1 - 0.9 * air)) / thin,
+      // a clogged intake lets through the less, the thicker the fluid
+      health.suction === 1 ? relief : (INTAKE_KPA * health.suction) / thick,
     );
     const wanted = Math.max(health.regulatorFloorKpa, this.lineCommandKpa * health.regulatorScale);
     this.lineKpa += (Math.min(available, wanted) - this.lineKpa) * Math.min(1, dtS / 0.03);

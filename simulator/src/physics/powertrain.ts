@@ -20,8 +20,8 @@ export const WORKING_VAN: VehicleData = {
   massKg: 2300,
   dragNs2PerM2: 0.62,
   rolling: 0.011,
-  shaftStiffnessNmPerRad: 900,
-  shaftDampingNmsPerRad: 1.6,
+  shaftStiffnessNmPerRad: 290,
+  shaftDampingNmsPerRad: 0.9,
   engineInertiaKgM2: 0.22,
   idleRpm: 760,
 };
@@ -35,8 +35,8 @@ export interface Controls {
   brakeN: number;
   /** rise over run */
   grade: number;
-  /** what pushes and pulls at the wheels besides, N; of a wheel out of balance */
-  wheelForceN: number;
+  /** what turns the output shaft unevenly besides, N·m: a damaged tooth, a wheel out of balance */
+  outputNm: number;
   /** what each element can hold, N·m, in the order of `elements` */
   readonly capacityNm: Float64Array;
   converterClutchNm: number;
@@ -214,7 +214,7 @@ export class Powertrain {
       torqueRequest: 1,
       brakeN: 0,
       grade: 0,
-      wheelForceN: 0,
+      outputNm: 0,
       capacityNm: new Float64Array(this.elements.length),
       converterClutchNm: 0,
     };
@@ -320,14 +320,14 @@ export class Powertrain {
     const dampNm = whole && (health.slackRad === 0 || spring !== 0) ? damping * twistRate : 0;
     const shaftNm = whole ? this.stiffness * spring + dampNm : 0;
     const speedMS = wheelRadS / this.wheelFactor;
-    const dragN = vehicle.dragNs2PerM2 * speedMS * Math.abs(speedMS) - c.wheelForceN;
+    const dragN = vehicle.dragNs2PerM2 * speedMS * Math.abs(speedMS);
     // sine and cosine of the slope
     const cosine = 1 / Math.sqrt(1 + c.grade * c.grade);
     const liftN = vehicle.massKg * GRAVITY * c.grade * cosine;
     for (let i = 0; i < size; i++)
       force[i] =
-        turbineNm * (this.inputRow[i] as number) -
-        shaftNm * (this.outputRow[i] as number) +
+        turbineNm * (this.inputRow[i] as number) +
+        (c.outputNm - shaftNm) * (this.outputRow[i] as number) +
         (engineNm - pumpNm) * (this.engineRow[i] as number);
     force[this.wheelAt] = shaftNm - (dragN + liftN) / this.wheelFactor;
     for (let i = 0; i < size; i++) {
@@ -368,6 +368,7 @@ export class Powertrain {
     }
     energy.brakes -= (contacts.impulse[wheelContact] as number) * midWheel;
     energy.drag += (dragN / this.wheelFactor) * midWheel * dtS;
+    if (c.outputNm !== 0) energy.drag -= c.outputNm * (midTwist + midWheel) * dtS;
     energy.lift += (liftN / this.wheelFactor) * midWheel * dtS;
     energy.shaft += dampNm * midTwist * dtS;
     this.twistRad = whole ? this.twistRad + midTwist * dtS : 0;
