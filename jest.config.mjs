@@ -1,13 +1,4 @@
-const transform = {
-  "^.+\\.tsx?$": [
-    "@swc/jest",
-    {
-      jsc: { target: "es2022", parser: { syntax: "typescript", tsx: false } },
-      module: { type: "es6" },
-      sourceMaps: "inline",
-    },
-  ],
-};
+const transform = { "^.+\\.tsx?$": "<rootDir>/../scripts/jest-transform.mjs" };
 const room = (displayName) => ({
   displayName,
   rootDir: displayName,

@@ -1,5 +1,5 @@
 // Guards: the command line: exit codes, one clear line on bad input, and the documented structure.
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { AnalysisFile, ImportReportSchema } from "@gearsense/contract";
@@ -10,7 +10,8 @@ let folder: string;
 const path = (name: string) => join(folder, name);
 beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), "gearsense-cli-"));
-  expect(call("simulate", "--out", path("slip.csv"), "--seconds", "300", "--rate", "10").code).toBe(0);
+  const worn = ["--fault", "element-worn@HC", "--minutes", "5", "--rate", "10"];
+  expect(call("simulate", "--out", path("slip"), ...worn).code).toBe(0);
 });
 afterAll(() => rmSync(folder, { recursive: true }));
 
@@ -27,16 +28,16 @@ function call(...argv: string[]): { code: number; out: string; err: string[] } {
 
 describe("analyze", () => {
   it("prints findings for a person", () => {
-    const { code, out } = call("analyze", path("slip.csv"), "--unit", "brae-p6");
+    const { code, out } = call("analyze", path("slip/log.csv"), "--unit", "brae-p6");
     expect(code).toBe(0);
     expect(out).toMatch(/Slip in gear 5 \[fault, high\]/);
     expect(out).toMatch(/limit 45\u00a0rpm \(unit file\)/);
   });
   it("prints the documented structure, which keeps to its schema", () => {
-    const { code, out } = call("analyze", path("slip.csv"), "--unit", "brae-p6", "--json");
+    const { code, out } = call("analyze", path("slip/log.csv"), "--unit", "brae-p6", "--json");
     expect(code).toBe(0);
     const data = JSON.parse(out);
-    expect(data).toMatchObject({ format: "gearsense-analyze", version: 1, file: path("slip.csv") });
+    expect(data).toMatchObject({ format: "gearsense-analyze", version: 1, file: path("slip/log.csv") });
     expect(AnalysisFile.parse(data.analysis)).toEqual(data.analysis);
     expect(ImportReportSchema.parse(data.importReport)).toEqual(data.importReport);
     const documented = readFileSync(new URL("../../docs/formats.md", import.meta.url), "utf8");
@@ -44,14 +45,14 @@ describe("analyze", () => {
   });
   it("takes a unit file by its path", () => {
     const file = new URL("../../library/units/brae-p6.unit.json", import.meta.url).pathname;
-    expect(call("analyze", path("slip.csv"), "--unit", file).code).toBe(0);
+    expect(call("analyze", path("slip/log.csv"), "--unit", file).code).toBe(0);
   });
   it.each([
     ["no such log", () => ["analyze", path("none.csv"), "--unit", "brae-p6"], /cannot be read/],
-    ["no unit", () => ["analyze", path("slip.csv")], /Name the unit/],
-    ["an unknown unit", () => ["analyze", path("slip.csv"), "--unit", "zz"], /no unit "zz".*brae-p6, corran-w7/],
-    ["an unknown flag", () => ["analyze", path("slip.csv"), "--fast"], /--fast/],
-    ["the wrong unit", () => ["analyze", path("slip.csv"), "--unit", "corran-w7"], /fit Brae P6/],
+    ["no unit", () => ["analyze", path("slip/log.csv")], /Name the unit/],
+    ["an unknown unit", () => ["analyze", path("slip/log.csv"), "--unit", "zz"], /no unit "zz".*brae-p6, corran-w7/],
+    ["an unknown flag", () => ["analyze", path("slip/log.csv"), "--fast"], /--fast/],
+    ["the wrong unit", () => ["analyze", path("slip/log.csv"), "--unit", "corran-w7"], /fit Brae P6/],
     [
       "an empty log",
       () => {
@@ -64,7 +65,7 @@ describe("analyze", () => {
       "a broken unit file",
       () => {
         writeFileSync(path("u.json"), "{}");
-        return ["analyze", path("slip.csv"), "--unit", path("u.json")];
+        return ["analyze", path("slip/log.csv"), "--unit", path("u.json")];
       },
       /u\.json: format/,
     ],
@@ -78,35 +79,95 @@ describe("analyze", () => {
   });
 });
 
-it.each([
-  [["--fault", "gremlins"], /no fault "gremlins"/],
-  [["--profile", "moon"], /no profile "moon"/],
-  [["--seconds", "soon"], /--seconds needs a number/],
-])("simulate refuses %j", (flags, words) => {
-  const { code, err } = call("simulate", "--out", path("x.csv"), ...flags);
-  expect(code).toBe(2);
-  expect(err[0]).toMatch(words);
+describe("simulate", () => {
+  it.each([
+    [["--fault", "gremlins"], /no fault "gremlins"/],
+    [["--fault", "element-worn:9"], /severity over 0 up to 1/],
+    [["--fault", "element-worn@ZZ"], /needs one of: HC, .*not "ZZ"/],
+    [["--fault", "launch-judder"], /Brae P6 cannot have "launch-judder"/],
+    [["--drive", "moon"], /no drive "moon"/],
+    [["--dialect", "runes"], /no dialect "runes"/],
+    [["--channels", "engine_rpm,aura"], /no channel "aura".*turbine_rpm/],
+    [["--minutes", "soon"], /--minutes needs a number/],
+  ])("refuses %j and writes nothing", (flags, words) => {
+    const { code, err } = call("simulate", "--out", path("x"), ...flags);
+    expect(code).toBe(2);
+    expect(err[0]).toMatch(words);
+    expect(existsSync(path("x"))).toBe(false);
+  });
+  it("writes log, truth and codes; the same seed the same bytes, another seed others", () => {
+    const make = (name: string, seed: string) => {
+      const flags = ["--fault", "sensor-dead@sen_output:0.5", "--fault", "fluid-low:0.3", "--minutes", "1"];
+      const { code, out } = call(
+        "simulate",
+        "--out",
+        path(name),
+        "--seed",
+        seed,
+        "--dialect",
+        "semicolon-comma",
+        ...flags,
+      );
+      expect(code).toBe(0);
+      expect(out).toMatch(/codes P0722/);
+      return ["log.csv", "truth.json", "codes.csv"].map((f) => readFileSync(path(`${name}/${f}`), "utf8"));
+    };
+    const [log, truth, codes] = make("one", "4") as [string, string, string];
+    expect(make("two", "4")).toEqual([log, truth, codes]);
+    expect(make("three", "5")[0]).not.toBe(log);
+    const parsed = JSON.parse(truth);
+    expect(parsed).toMatchObject({ format: "gearsense-truth", version: 1, unitId: "brae-p6", seed: 4 });
+    expect(parsed.faults.map((f: { kind: string }) => f.kind)).toEqual(["sensor-dead", "fluid-low"]);
+    const documented = readFileSync(new URL("../../docs/formats.md", import.meta.url), "utf8");
+    for (const key of Object.keys(parsed)) expect(documented).toContain(`\`${key}\``);
+    expect(codes).toMatch(/^code,text,time_s,engine_rpm.*\nP0722,"Output speed signal absent",/);
+  });
+  it("does not write over a drive", () => {
+    expect(call("simulate", "--out", path("slip"))).toMatchObject({
+      code: 2,
+      err: [expect.stringMatching(/is there already/)],
+    });
+  });
+  it("names what can be had", () => {
+    const { out } = call("simulate", "--list", "--unit", "corran-w7");
+    expect(out).toMatch(/launch-judder@K1\|K2/);
+    expect(out).not.toMatch(/converter-glazed/);
+    expect(out).toMatch(/Drives: .*kick-down.*\nDialects: plain/s);
+  });
 });
 
 describe("every unit of the library", () => {
   it.each([
-    ["brae-p6", /Slip in gear [456]/],
-    ["corran-w7", /Slip in gear [246]/],
-    ["tarn-f4", /Slip in gear [34]/],
-    ["holm-c6", /Slip in gear [456]/],
-    ["ness-x6", /Slip in gear [456]/],
-    ["fell-e8", /Slip in gear/],
-    ["crag-t10", /Slip in gear/],
-    ["machair-d6", /Slip in gear [246]/],
-  ])("%s is simulated and judged: sound when sound, slipping when worn", (unit, slips) => {
+    ["brae-p6", "element-worn@HC", /Slip in gear [456]/],
+    ["corran-w7", "dual-clutch-worn@K2:0.5", /Slip in gear [246]/],
+    ["tarn-f4", "element-worn@DC:0.7", /Slip in gear [34]/],
+    ["holm-c6", "element-worn@EC:0.7", /Slip in gear [456]/],
+    ["ness-x6", "element-worn@KB:0.7", /Slip in gear [456]/],
+    ["fell-e8", "element-worn@C2:0.7", /Slip in gear [45678]/],
+    ["crag-t10", "element-worn@KC:0.8", /Slip in gear [6-9]|Slip in gear 10/],
+    ["machair-d6", "dual-clutch-worn@K2:0.5", /Slip in gear [246]/],
+  ])("%s is simulated and judged: sound when sound, slipping when worn", (unit, worn, slips) => {
     const drive = (fault: string) => {
-      const file = path(`${unit}-${fault}.csv`);
-      const made = ["--unit", unit, "--fault", fault, "--seconds", "300", "--rate", "10", "--seed", "5"];
-      expect(call("simulate", "--out", file, ...made).code).toBe(0);
-      return call("analyze", file, "--unit", unit).out;
+      const folder = path(`${unit}-${fault.replace(/[@:.]/g, "-")}`);
+      const made = [
+        "--unit",
+        unit,
+        "--fault",
+        fault,
+        "--minutes",
+        "4",
+        "--rate",
+        "20",
+        "--seed",
+        "5",
+        "--drive",
+        "steep-hill",
+      ];
+      expect(call("simulate", "--out", folder, ...made).code).toBe(0);
+      return call("analyze", join(folder, "log.csv"), "--unit", unit).out;
     };
     expect(drive("none")).not.toMatch(/\[fault/);
-    expect(drive("element-slip")).toMatch(slips);
+    expect(drive(worn)).toMatch(slips);
   });
 });
 

@@ -2,16 +2,19 @@ import { parseArgs } from "node:util";
 import { publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe } from "./analyze.ts";
-import { simulateToFile } from "./simulate.ts";
+import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { describeUnit, readUnit } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
 
 const HELP = `./gearsense analyze LOG.csv --unit UNIT [--json]
   findings of a scan log; UNIT is an id of the library or a unit file; --json prints the structure of docs/formats.md
   exit code 0 when analysed, 2 on bad input
-./gearsense simulate --out LOG.csv [--unit brae-p6] [--fault none|element-slip|shudder|flare|limp]
-                     [--profile town|hill|mixed|coast-road] [--seconds 460] [--rate 20] [--seed 1]
-  writes a made-up log
+./gearsense simulate --out DIR [--unit brae-p6] [--fault KIND[@PART][:SEVERITY]]… [--drive mixed] [--minutes 8]
+                     [--seed 1] [--dialect plain] [--rate HZ] [--channels a,b,…]
+  drives a made-up vehicle and writes log.csv, truth.json and codes.csv; faults may be several, none is healthy;
+  without --rate the scan tool reads as fast as so many channels allow
+./gearsense simulate --list [--unit UNIT]
+  names the faults with the parts that can have them, the drives and the dialects
 ./gearsense unit check FILE.unit.json
   says what is wrong with a unit file, by path, or what its gear train gives; exit code 2 when it is refused
 ./gearsense unit schema
@@ -35,27 +38,33 @@ function simulate(args: string[]): string {
     args,
     options: {
       out: { type: "string" },
+      list: { type: "boolean" },
       unit: { type: "string", default: "brae-p6" },
-      fault: { type: "string", default: "element-slip" },
-      profile: { type: "string", default: "mixed" },
-      seconds: { type: "string", default: "460" },
-      rate: { type: "string", default: "20" },
+      fault: { type: "string", multiple: true, default: [] },
+      drive: { type: "string", default: "mixed" },
+      minutes: { type: "string", default: "8" },
+      dialect: { type: "string", default: "plain" },
+      rate: { type: "string" },
+      channels: { type: "string" },
       seed: { type: "string", default: "1" },
     },
   });
-  if (!values.out) throw new UsageError("Name the file to write: --out LOG.csv");
-  const number = (name: "seconds" | "rate" | "seed", low: number, high: number) => {
+  if (values.list) return listSimulation(values.unit);
+  if (!values.out) throw new UsageError("Name the folder to write to: --out DIR");
+  const number = (name: "minutes" | "rate" | "seed", low: number, high: number) => {
     const n = Number(values[name]);
     if (!(n >= low && n <= high)) throw new UsageError(`--${name} needs a number from ${low} to ${high}.`);
     return n;
   };
-  return simulateToFile({
+  return simulateToFolder({
     unit: values.unit,
-    fault: values.fault,
-    profile: values.profile,
+    faults: values.fault,
+    drive: values.drive,
+    dialect: values.dialect,
     out: values.out,
-    seconds: number("seconds", 1, 7200),
-    rateHz: number("rate", 1, 100),
+    minutes: number("minutes", 0.1, 240),
+    rateHz: values.rate === undefined ? undefined : number("rate", 0.5, 100),
+    channels: values.channels?.split(","),
     seed: number("seed", 0, 2 ** 31),
   });
 }

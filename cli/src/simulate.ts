@@ -1,70 +1,100 @@
-import { writeFileSync } from "node:fs";
-import { elementsIn, type Unit } from "@gearsense/core/unit";
+import { existsSync, mkdirSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
 import {
-  PLAIN_STYLE,
+  componentsFor,
+  DIALECTS,
+  type DialectName,
+  faultKindsFor,
   PROFILES,
   type ProfileName,
   type SimulatedFault,
+  type SimulatedLog,
   simulateDrive,
+  truthFile,
   writeLog,
 } from "@gearsense/simulator";
 import { unitFor } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
 
-/** A clutch of the higher gears that first does without: its slip is seen in some gears and not in others. */
-function highClutch(unit: Unit): string {
-  const forward = unit.gears.filter((g) => g.ratio > 0).map((g) => g.name);
-  const first = elementsIn(unit, forward[0] ?? "");
-  const others = forward.flatMap((g) => elementsIn(unit, g).filter((e) => !first.includes(e)));
-  const count = (id: string) => others.filter((e) => e === id).length;
-  const packs = unit.elements.filter((e) => e.kind !== "fork" && e.kind !== "one-way-clutch").map((e) => e.id);
-  return packs.reduce((a, b) => (count(b) > count(a) ? b : a));
-}
-
-/** Ready-made faults by name, for units that have the part. */
-const FAULTS: Readonly<Record<string, (unit: Unit) => SimulatedFault[]>> = {
-  none: () => [],
-  "element-slip": (unit) => [
-    {
-      kind: "element-slip",
-      element: highClutch(unit),
-      onsetTorqueNm: Math.min(110, Math.round(unit.maxInputTorqueNm * 0.26)),
-      rpmPerNm: 1.1,
-    },
-  ],
-  shudder: () => [{ kind: "shudder", frequencyHz: 6.3, peakToPeakRpm: 58, minTorqueNm: 50, maxTorqueNm: 170 }],
-  flare: () => [{ kind: "flare", shift: "2-3", rpm: 230 }],
-  limp: () => [{ kind: "sensor-dropout", sensor: "sen_output", atS: [60, 120, 150], lengthS: 1.2, limpAfter: true }],
-};
-
 export interface SimulateOptions {
   readonly unit: string;
-  readonly fault: string;
-  readonly profile: string;
+  readonly faults: readonly string[];
+  readonly drive: string;
+  readonly minutes: number;
   readonly seed: number;
-  readonly seconds: number;
-  readonly rateHz: number;
+  readonly dialect: string;
+  readonly rateHz: number | undefined;
+  readonly channels: readonly string[] | undefined;
   readonly out: string;
 }
 
-/** Writes a made-up log. @throws UsageError when a name is unknown */
-export function simulateToFile(o: SimulateOptions): string {
-  const unit = unitFor(o.unit);
-  const faults = FAULTS[o.fault];
-  if (!faults)
-    throw new UsageError(`There is no fault "${o.fault}". Choose one of: ${Object.keys(FAULTS).join(", ")}.`);
-  if (!(o.profile in PROFILES))
-    throw new UsageError(`There is no profile "${o.profile}". Choose one of: ${Object.keys(PROFILES).join(", ")}.`);
-  const { columns } = simulateDrive({
-    unit,
-    seed: o.seed,
-    rateHz: o.rateHz,
-    durationS: o.seconds,
-    profile: o.profile as ProfileName,
-    startFluidC: 50,
-    finalFluidC: 96,
-    faults: faults(unit),
+/** `KIND[@COMPONENT][:SEVERITY]`. @throws UsageError when it is none */
+function readFault(text: string): SimulatedFault {
+  const parts = /^([a-z0-9-]+)(?:@([^\s]+?))?(?::([0-9.]+))?$/.exec(text);
+  const severity = parts?.[3] === undefined ? undefined : Number(parts[3]);
+  if (!parts?.[1] || (severity !== undefined && !(severity > 0 && severity <= 1)))
+    throw new UsageError(
+      `"${text}" is no fault: write KIND, KIND:0.6 or KIND@PART:0.6, with a severity over 0 up to 1.`,
+    );
+  return { kind: parts[1], component: parts[2], severity };
+}
+
+const choose = <T extends object>(what: string, name: string, from: T): keyof T => {
+  if (!(name in from))
+    throw new UsageError(`There is no ${what} "${name}". Choose one of: ${Object.keys(from).join(", ")}.`);
+  return name as keyof T;
+};
+
+/** What can be simulated with a unit, for a person. */
+export function listSimulation(unitName: string): string {
+  const unit = unitFor(unitName);
+  const kinds = faultKindsFor(unit).map((k) => {
+    const parts = componentsFor(unit, k);
+    return `  ${k.id}${parts.length > 0 ? `@${parts.join("|")}` : ""}\n    ${k.title}: ${k.symptom}`;
   });
-  writeFileSync(o.out, writeLog(columns, PLAIN_STYLE));
-  return `Wrote ${o.out}: ${unit.name}, fault ${o.fault}, ${o.seconds} s at ${o.rateHz} Hz. All of it is made up.`;
+  return `Faults of ${unit.name}:\n${kinds.join("\n")}\nDrives: ${Object.keys(PROFILES).join(", ")}\nDialects: ${Object.keys(DIALECTS).join(", ")}`;
+}
+
+/** Codes with freeze frame, as a table. */
+function codesTable({ codes }: SimulatedLog): string {
+  const frames = [...new Set(codes.flatMap((c) => Object.keys(c.freezeFrame)))];
+  const lines = codes.map((c) =>
+    [c.code, `"${c.text}"`, c.timeS.toFixed(2), ...frames.map((f) => c.freezeFrame[f] ?? "")].join(","),
+  );
+  return `${[["code", "text", "time_s", ...frames].join(","), ...lines].join("\n")}\n`;
+}
+
+/** Writes log, truth and codes of a made-up drive into a folder. @throws UsageError when a name is unknown or the folder holds a drive */
+export function simulateToFolder(o: SimulateOptions): string {
+  const unit = unitFor(o.unit);
+  const profile: ProfileName = choose("drive", o.drive, PROFILES);
+  const dialect: DialectName = choose("dialect", o.dialect, DIALECTS);
+  const faults = o.faults.filter((f) => f !== "none").map(readFault);
+  const [log, truth, codes] = ["log.csv", "truth.json", "codes.csv"].map((name) => join(o.out, name)) as [
+    string,
+    string,
+    string,
+  ];
+  if (existsSync(log)) throw new UsageError(`${log} is there already. Name another folder.`);
+  let made: SimulatedLog;
+  try {
+    made = simulateDrive({
+      unit,
+      seed: o.seed,
+      durationS: o.minutes * 60,
+      profile,
+      faults,
+      rateHz: o.rateHz,
+      channels: o.channels,
+    });
+  } catch (error) {
+    if (error instanceof RangeError) throw new UsageError(error.message);
+    throw error;
+  }
+  mkdirSync(o.out, { recursive: true });
+  writeFileSync(log, writeLog(made.columns, DIALECTS[dialect]));
+  writeFileSync(truth, `${JSON.stringify(truthFile(made), null, 1)}\n`);
+  writeFileSync(codes, codesTable(made));
+  const set = made.codes.length === 0 ? "no codes set" : `codes ${made.codes.map((c) => c.code).join(", ")}`;
+  return `Wrote ${log}, ${truth} and ${codes}: ${unit.name}, ${o.faults.join(" and ") || "no fault"}, ${o.minutes} min of ${profile} at ${made.rateHz} Hz, ${set}. All of it is made up.`;
 }

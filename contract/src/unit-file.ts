@@ -118,6 +118,7 @@ export const UnitFile = z
         name,
         channel: z.string(),
         teeth: z.int().min(1).optional(),
+        shaft: z.string().optional(),
         validGears: z.union([z.literal("all"), z.array(z.string())]),
       }),
     ),

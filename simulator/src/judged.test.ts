@@ -1,13 +1,13 @@
-// Guards: the analysis finds what the generator put into the log, within stated tolerances, over seeds and dialects; and
-// finds nothing in healthy logs. The generator is pure: one seed, one log.
+// Guards: the analysis finds what was broken in the simulated vehicle, within stated tolerances of the truth, over seeds and
+// dialects; and finds nothing in healthy logs.
 
-import { type Analysis, analyseDrive, gearOutcomes } from "@gearsense/core/drive";
+import { type Analysis, analyseDrive, gearObservations } from "@gearsense/core/drive";
 import { buildRecording, decodeLog, proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
-import { readChart, type Unit } from "@gearsense/core/unit";
+import { readObservations, type Unit } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
 import {
-  type ExportStyle,
-  PLAIN_STYLE,
+  DIALECTS,
+  type DialectName,
   type ProfileName,
   type SimulatedFault,
   simulateDrive,
@@ -26,129 +26,120 @@ interface Case {
   readonly profile?: ProfileName;
   readonly faults: SimulatedFault[];
   readonly rateHz?: number;
-  readonly style?: Partial<ExportStyle>;
+  readonly durationS?: number;
+  readonly dialect?: DialectName;
 }
 
-function judged({ unit = planetary, seed, profile = "mixed", faults, rateHz = 20, style = {} }: Case): {
+function judged({
+  unit = planetary,
+  seed,
+  profile = "mixed",
+  faults,
+  rateHz = 20,
+  durationS = 300,
+  dialect = "plain",
+}: Case): {
   analysis: Analysis;
   truth: Truth;
-  text: string;
 } {
-  const { columns, truth } = simulateDrive({
-    unit,
-    seed,
-    rateHz,
-    durationS: 420,
-    profile,
-    startFluidC: 50,
-    finalFluidC: 98,
-    faults,
-  });
-  const text = writeLog(columns, { ...PLAIN_STYLE, ...style });
+  const { columns, truth } = simulateDrive({ unit, seed, rateHz, durationS, profile, faults });
+  const text = writeLog(columns, DIALECTS[dialect]);
   const table = readTable(decodeLog(new TextEncoder().encode(text)).text, sniffDialect(text));
-  return { analysis: analyseDrive(buildRecording(table, proposeMapping(table)), unit, [planetary, dual]), truth, text };
+  return { analysis: analyseDrive(buildRecording(table, proposeMapping(table)), unit, [planetary, dual]), truth };
 }
+const median = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1] ?? Number.NaN;
 
-it("one seed gives one log, another seed another", () => {
-  const text = (seed: number) => judged({ seed, faults: [] }).text;
-  expect(text(7)).toBe(text(7));
-  expect(text(7)).not.toBe(text(8));
-});
+describe.each(["tarn-f4", "brae-p6", "holm-c6", "ness-x6", "fell-e8", "crag-t10", "corran-w7", "machair-d6"])(
+  "healthy %s",
+  (id) => {
+    it.each(["mixed", "town", "steep-hill", "coast-road"] as const)("%s has no finding", (profile) => {
+      const { analysis } = judged({ unit: load(id), seed: 1, profile, faults: [], durationS: 200 });
+      expect(analysis.findings.map((f) => f.id)).toEqual([]);
+    });
+  },
+);
 
-describe.each([planetary, dual])("healthy $name", (unit) => {
-  it.each([1, 2])("seed %i has no finding", (seed) => {
-    for (const profile of ["mixed", "town", "hill", "coast-road", "steep-hill"] as const) {
-      const { analysis } = judged({ unit, seed, profile, faults: [] });
-      expect(analysis.findings.map((f) => `${profile} ${f.id}`)).toEqual([]);
+it.each(SEEDS)(
+  "shifts, seed %i: all found, inertia phase within 60 ms and delay within 80 ms in the median",
+  (seed) => {
+    const { analysis, truth } = judged({ seed, faults: [] });
+    expect(analysis.shifts).toHaveLength(truth.shifts.length);
+    const inertia: number[] = [];
+    const delay: number[] = [];
+    for (const t of truth.shifts) {
+      const s = analysis.shifts.find((x) => x.name === t.name && Math.abs(x.commandS - t.commandS) < 0.1);
+      expect(s).toBeDefined();
+      if (!s?.measured) continue;
+      inertia.push(Math.abs((s.inertiaS ?? 0) - (t.endS - t.startS)));
+      delay.push(Math.abs((s.delayS ?? 0) - (t.startS - t.commandS)));
     }
-  });
-});
+    expect(inertia.length).toBeGreaterThan(truth.shifts.length / 2);
+    expect(median(inertia)).toBeLessThan(0.06);
+    expect(median(delay)).toBeLessThan(0.08);
+  },
+);
 
-it.each(SEEDS)("shifts, seed %i: all found, inertia phase within 60 ms, delay within 80 ms", (seed) => {
-  const { analysis, truth } = judged({ seed, faults: [] });
-  expect(analysis.shifts).toHaveLength(truth.shifts.length);
-  for (const t of truth.shifts) {
-    const s = analysis.shifts.find((x) => x.name === t.name && Math.abs(x.commandS - t.commandS) < 0.1);
-    expect(s?.measured).toBe(true);
-    expect(Math.abs((s?.inertiaS ?? 0) - (t.endS - t.startS))).toBeLessThan(0.06);
-    expect(Math.abs((s?.delayS ?? 0) - (t.startS - t.commandS))).toBeLessThan(0.08);
-  }
-});
-
-const DIALECTS: readonly (readonly [string, Partial<ExportStyle>])[] = [
-  ["plain", {}],
-  [
-    "semicolons, decimal comma, unit row, clock, mark, CRLF",
-    {
-      delimiter: ";",
-      decimalComma: true,
-      units: "row",
-      time: "clock",
-      preamble: ["Recording"],
-      byteOrderMark: true,
-      newline: "\r\n",
-    },
-  ],
-  ["tabs, short names, imperial, milliseconds", { delimiter: "\t", headers: "short", imperial: true, time: "ms" }],
-  ["polled in turn", { roundRobin: 2 }],
-];
-
-describe.each(DIALECTS)("a worn high clutch, written with %s", (_name, style) => {
-  it("is found in its gears and nowhere else, with onset within 12 N·m and peak within 15 rpm", () => {
-    const fault = { kind: "element-slip", element: "HC", onsetTorqueNm: 125, rpmPerNm: 1.3 } as const;
-    const { analysis, truth } = judged({ seed: 11, faults: [fault], style });
-    const slips = analysis.findings.filter((f) => f.kind === "slip");
-    expect(slips.map((f) => f.subject.gear)).toEqual(["4", "5", "6"]);
-    const strongest = slips.reduce((a, b) => (b.measures[0].value > a.measures[0].value ? b : a));
-    expect(Math.abs(strongest.measures[0].value - Math.max(...truth.slips.map((s) => s.peakRpm)))).toBeLessThan(15);
-    const five = slips.find((f) => f.subject.gear === "5");
-    expect(
-      Math.abs((five?.measures.find((m) => m.name === "begins at")?.value ?? 0) - fault.onsetTorqueNm),
-    ).toBeLessThan(12);
-    expect(readChart(planetary, gearOutcomes(analysis)).explanations).toEqual([["HC"]]);
-  });
-});
+describe.each(["plain", "semicolon-comma", "tab-imperial", "in-turn"] as const)(
+  "a worn high clutch, written as %s",
+  (dialect) => {
+    it("is found in its gears and nowhere else, with the peak within 20 rpm, and the chart names it", () => {
+      const { analysis, truth } = judged({
+        seed: 51,
+        durationS: 460,
+        faults: [{ kind: "element-worn", component: "HC", severity: 0.6 }],
+        dialect,
+      });
+      const slips = analysis.findings.filter((f) => f.kind === "slip");
+      expect(slips.length).toBeGreaterThan(1);
+      for (const f of slips) expect(["4", "5", "6"]).toContain(f.subject.gear);
+      const strongest = Math.max(...slips.map((f) => f.measures[0].value));
+      expect(Math.abs(strongest - Math.max(...truth.slips.map((s) => s.peakRpm)))).toBeLessThan(20);
+      expect(readObservations(planetary, gearObservations(analysis)).explanations).toContainEqual(["HC"]);
+    });
+  },
+);
 
 it.each(SEEDS)("a worn K2, seed %i: slips in gears of K2 only", (seed) => {
   const { analysis } = judged({
     unit: dual,
     seed,
     profile: "steep-hill",
-    faults: [{ kind: "element-slip", element: "K2", onsetTorqueNm: 105, rpmPerNm: 0.95 }],
+    faults: [{ kind: "dual-clutch-worn", component: "K2", severity: 0.5 }],
   });
   const gears = analysis.findings.filter((f) => f.kind === "slip").map((f) => f.subject.gear);
   expect(gears.length).toBeGreaterThan(0);
   for (const g of gears) expect(["2", "4", "6"]).toContain(g);
-  expect(readChart(dual, gearOutcomes(analysis)).explanations).toContainEqual(["K2"]);
+  expect(readObservations(dual, gearObservations(analysis)).explanations).toContainEqual(["K2"]);
 });
 
-it.each([
-  [4.2, 45],
-  [6.3, 58],
-  [8, 90],
-])(
-  "shudder of %d Hz and %d rpm: frequency within 0.2 Hz, height within 10 %%, and only while it lasts",
-  (frequencyHz, peakToPeakRpm) => {
-    const { analysis, truth } = judged({
-      seed: 5,
-      profile: "coast-road",
-      faults: [{ kind: "shudder", frequencyHz, peakToPeakRpm, minTorqueNm: 50, maxTorqueNm: 170 }],
+describe.each(["brae-p6", "holm-c6", "ness-x6", "fell-e8", "crag-t10"])(
+  "shudder that a falling friction curve drives, %s",
+  (id) => {
+    it.each([
+      ["fluid-spoiled", 0.6],
+      ["converter-glazed", 0.8],
+    ])("%s: found, frequency within 0.4 Hz of the truth, and only while it lasts", (kind, severity) => {
+      const { analysis, truth } = judged({
+        unit: load(id),
+        seed: 5,
+        profile: "coast-road",
+        rateHz: 40,
+        faults: [{ kind, severity }],
+      });
+      const f = analysis.findings.find((x) => x.kind === "shudder");
+      const long = truth.shudder.filter((s) => s.endS - s.startS > 4);
+      const hz = f?.measures.find((m) => m.name === "frequency")?.value ?? 0;
+      expect(Math.min(...long.map((s) => Math.abs(s.frequencyHz - hz)))).toBeLessThan(0.4);
+      expect(hz).toBeGreaterThan(3);
+      expect(hz).toBeLessThan(20);
+      for (const o of f?.occurrences ?? [])
+        expect(truth.shudder.some((t) => t.startS < o.endS && t.endS > o.startS)).toBe(true);
     });
-    const f = analysis.findings.find((x) => x.kind === "shudder");
-    expect(Math.abs((f?.measures.find((m) => m.name === "frequency")?.value ?? 0) - frequencyHz)).toBeLessThan(0.2);
-    expect(Math.abs((f?.measures[0].value ?? 0) / peakToPeakRpm - 1)).toBeLessThan(0.1);
-    for (const o of f?.occurrences ?? [])
-      expect(truth.shudder.some((t) => t.startS < o.endS && t.endS > o.startS)).toBe(true);
   },
 );
 
-it("at 10 rows a second a 8 Hz shudder is not claimed as one of 8 Hz, and the note says what can be seen", () => {
-  const { analysis } = judged({
-    seed: 5,
-    rateHz: 10,
-    profile: "coast-road",
-    faults: [{ kind: "shudder", frequencyHz: 8, peakToPeakRpm: 80, minTorqueNm: 50, maxTorqueNm: 170 }],
-  });
+it("at 10 rows a second a shudder of more than 5 Hz is not claimed as such, and the note says what can be seen", () => {
+  const { analysis } = judged({ seed: 5, rateHz: 10, profile: "coast-road", faults: [{ kind: "fluid-spoiled" }] });
   expect(analysis.notes.join(" ")).toMatch(/up to 5 Hz only|up to 4 Hz only/);
   for (const f of analysis.findings.filter((x) => x.kind === "shudder")) {
     expect(f.confidence.reason).toMatch(/fold down/);
@@ -156,13 +147,23 @@ it("at 10 rows a second a 8 Hz shudder is not claimed as one of 8 Hz, and the no
   }
 });
 
+it.each(["misfire", "converter-imbalance", "wheel-imbalance"])("%s is not taken for a shudder", (kind) => {
+  const { analysis } = judged({ seed: 2, profile: "coast-road", rateHz: 40, faults: [{ kind, severity: 0.4 }] });
+  expect(analysis.findings.filter((f) => f.kind === "shudder").map((f) => f.title)).toEqual([]);
+});
+
 it.each(SEEDS)(
   "a speed sensor that drops out and brings limp, seed %i: every drop-out, and limp within 1 s",
   (seed) => {
+    const sensor = { kind: "sensor-drops-out", component: "sen_output" };
     const { analysis, truth } = judged({
       seed,
-      faults: [{ kind: "sensor-dropout", sensor: "sen_output", atS: [70, 118, 150], lengthS: 1.2, limpAfter: true }],
+      faults: [
+        { ...sensor, atS: [70, 112], lengthS: 0.4 },
+        { ...sensor, atS: [150], lengthS: 1.2 },
+      ],
     });
+    expect(truth.dropouts).toHaveLength(3);
     expect(analysis.dropouts.map((d) => d.sensor)).toEqual(truth.dropouts.map((d) => d.sensor));
     truth.dropouts.forEach((t, i) => {
       expect(Math.abs((analysis.dropouts[i]?.startS ?? 0) - t.startS)).toBeLessThan(0.15);
@@ -173,17 +174,25 @@ it.each(SEEDS)(
   },
 );
 
-it.each([150, 240])("a flare of %d rpm in 2-3: within 20 rpm, in that shift only", (rpm) => {
-  const { analysis } = judged({ seed: 3, faults: [{ kind: "flare", shift: "2-3", rpm }] });
+it.each(SEEDS)("flares of a leaking clutch, seed %i: in its shifts only, the strongest within 30 rpm", (seed) => {
+  const { analysis, truth } = judged({
+    seed,
+    rateHz: 40,
+    faults: [{ kind: "element-leak", component: "TC", severity: 0.3 }],
+  });
   const flares = analysis.findings.filter((f) => f.kind === "flare");
-  expect(flares.map((f) => f.subject.shift)).toEqual(["2-3"]);
-  expect(Math.abs((flares[0]?.measures[0].value ?? 0) - rpm)).toBeLessThan(20);
+  expect(flares.map((f) => f.subject.shift)).toContain("2-3");
+  // shifts into or out of the gears that use it
+  for (const f of flares) expect(["2-3", "3-4", "4-5", "6-5", "4-3"]).toContain(f.subject.shift);
+  for (const o of flares.find((f) => f.subject.shift === "2-3")?.occurrences ?? []) {
+    const t = truth.shifts.find((s) => Math.abs(s.commandS - o.startS) < 0.1);
+    expect(Math.abs(o.value - (t?.flareRpm ?? 0))).toBeLessThan(30);
+  }
 });
 
-it("a long shift and a slipping converter clutch are measured", () => {
-  const slow = judged({ seed: 3, faults: [{ kind: "slow-shift", shift: "3-4", inertiaS: 1.1 }] }).analysis.findings;
-  expect(slow.map((f) => f.id)).toEqual(["slow-shift:3-4"]);
-  expect(Math.abs((slow[0]?.measures[0].value ?? 0) - 1.12)).toBeLessThan(0.06);
-  const converter = judged({ seed: 3, faults: [{ kind: "converter-slip", rpm: 130 }] }).analysis.findings;
+it("soft shifts of a wrong fluid and a slipping converter clutch are measured", () => {
+  const soft = judged({ seed: 3, faults: [{ kind: "fluid-wrong", severity: 0.9 }] }).analysis.findings;
+  expect(soft.map((f) => f.kind)).toContain("slow-shift");
+  const converter = judged({ seed: 3, faults: [{ kind: "converter-worn", severity: 0.8 }] }).analysis.findings;
   expect(converter.map((f) => f.id)).toEqual(["converter-slip"]);
 });

@@ -13,16 +13,18 @@ export interface SimulationInput {
   readonly durationS: number;
   readonly profile: ProfileName | readonly Phase[];
   readonly faults: readonly SimulatedFault[];
+  /** columns to record, by canonical name; all that the unit has where left out */
+  readonly channels?: readonly string[] | undefined;
   /** rows a second; where left out, what the scan tool manages with so many channels */
-  readonly rateHz?: number;
+  readonly rateHz?: number | undefined;
   /** that of the profile where left out */
-  readonly startFluidC?: number;
+  readonly startFluidC?: number | undefined;
   /** called once for each simulated second; `true` ends the drive there */
-  readonly shouldStop?: (doneS: number) => boolean;
+  readonly shouldStop?: ((doneS: number) => boolean) | undefined;
 }
 
-export interface SimulatedLog {
-  readonly columns: ReadonlyMap<string, Float64Array>;
+/** What a drive leaves behind besides its rows. */
+export interface DriveResult {
   readonly rateHz: number;
   readonly truth: Truth;
   /** codes with freeze frame, as a scan tool reads them after the drive */
@@ -32,9 +34,15 @@ export interface SimulatedLog {
   readonly vehicle: SimulatedVehicle;
 }
 
+export interface SimulatedLog extends DriveResult {
+  readonly columns: ReadonlyMap<string, Float64Array>;
+}
+
 /** Readings a second that a scan tool gets through one diagnostic channel. */
 const READINGS_PER_S = 420;
 const FASTEST_HZ = 50;
+/** reading and writing of rows takes the controller's tick */
+const HIGHEST_HZ = 1 / TICK_S;
 const RANGE_CODE = { P: 1, R: 2, N: 3, D: 4 } as const;
 const SOLENOID_COLUMNS = 5;
 
@@ -44,16 +52,19 @@ export const pollingRateHz = (channels: number): number =>
 
 type Reader = (v: SimulatedVehicle) => number;
 
-/** What a scan tool records of a unit, in the order of its columns. */
+/** What a scan tool can record of a unit, in the order of its columns. */
 function channelsOf(unit: Unit): [string, Reader][] {
   const planetary = unit.kind === "planetary";
   const sensor = (id: string): [string, Reader] => [id, (v) => v.sensors.value(id)];
+  const speeds = unit.sensors
+    .filter((s) => /^(turbine|k1|k2)_rpm$/.test(s.channel) || s.shaft !== undefined)
+    .map((s) => s.channel);
   const solenoids = unit.solenoids
     .filter((s) => s.feeds !== "converter-clutch" && s.feeds !== "line-pressure")
     .slice(0, SOLENOID_COLUMNS);
   return [
     sensor("engine_rpm"),
-    ...(planetary ? [sensor("turbine_rpm")] : [sensor("k1_rpm"), sensor("k2_rpm")]),
+    ...speeds.map(sensor),
     sensor("output_rpm"),
     sensor("vehicle_kmh"),
     ["gear_commanded", (v) => v.commands.gear?.code ?? 0],
@@ -71,14 +82,33 @@ function channelsOf(unit: Unit): [string, Reader][] {
   ];
 }
 
+function chosenChannels({ unit, channels }: SimulationInput): [string, Reader][] {
+  const all = channelsOf(unit);
+  if (!channels) return all;
+  const known = all.map(([id]) => id);
+  const wrong = channels.filter((c) => !known.includes(c));
+  if (wrong.length > 0 || channels.length === 0)
+    throw new RangeError(`${unit.name} has no channel "${wrong[0] ?? ""}". Choose from: ${known.join(", ")}.`);
+  return all.filter(([id]) => channels.includes(id));
+}
+
 /**
- * A drive as a scan tool records it. The vehicle is integrated at 1 kHz; rows are taken at the tool's rate.
- * Pure: the same input gives the same log, bit for bit.
- * @throws RangeError for an unknown fault, one that the unit cannot have, or a unit that cannot be integrated
+ * Drives and hands out each row as the scan tool would write it: memory does not grow with the drive.
+ * @param onStart - told the columns, rate and number of rows before the first
+ * @param onRow - values in the order of the columns; the array is used again for the next row
+ * @throws RangeError as {@link simulateDrive}
  */
-export function simulateDrive(input: SimulationInput): SimulatedLog {
+export function runDrive(
+  input: SimulationInput,
+  onStart: (ids: readonly string[], rateHz: number, rows: number) => void,
+  onRow: (timeS: number, values: Float64Array) => void,
+): DriveResult {
   const { unit, seed, durationS } = input;
   const phases: readonly Phase[] = typeof input.profile === "string" ? PROFILES[input.profile] : input.profile;
+  const channels = chosenChannels(input);
+  const rateHz = input.rateHz ?? pollingRateHz(channels.length);
+  if (!(rateHz > 0 && rateHz <= HIGHEST_HZ))
+    throw new RangeError(`A rate of ${rateHz} Hz is not in 0 to ${HIGHEST_HZ}.`);
   const vehicle = new SimulatedVehicle({
     unit,
     seed,
@@ -87,16 +117,13 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
   });
   const driver = new Driver(phases, seededRandom(seed ^ 0x27d4eb2f));
   const recorder = new TruthRecorder(vehicle, seed);
-  const channels = channelsOf(unit);
-  const rateHz = input.rateHz ?? pollingRateHz(channels.length);
   const rows = Math.floor(durationS * rateHz);
-  const time = new Float64Array(rows);
-  const columns = new Map<string, Float64Array>([["time_s", time]]);
-  const writers = channels.map(([id, read]) => {
-    const values = new Float64Array(rows);
-    columns.set(id, values);
-    return { values, read };
-  });
+  onStart(
+    channels.map(([id]) => id),
+    rateHz,
+    rows,
+  );
+  const values = new Float64Array(channels.length);
   const { massKg, dragNs2PerM2, rolling } = vehicle.powertrain.vehicle;
   const before = vehicle.controller.adaptation.read(unit, vehicle.hydraulics.packs);
   const ticks = Math.round(durationS / TICK_S);
@@ -104,23 +131,16 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
   let row = 0;
   for (let n = 0; n < ticks; n++) {
     if (n % perSecond === 0 && input.shouldStop?.(n * TICK_S)) break;
-    const feet = driver.tick(TICK_S, vehicle.real.vehicleKmh, {
-      massKg,
-      dragNs2PerM2,
-      rolling,
-      fullPedalN: vehicle.fullPedalN,
-    });
-    vehicle.tick(feet);
+    const fullPedalN = vehicle.fullPedalN;
+    vehicle.tick(driver.tick(TICK_S, vehicle.real.vehicleKmh, { massKg, dragNs2PerM2, rolling, fullPedalN }));
     recorder.tick();
     while (row < rows && row / rateHz <= n * TICK_S + 1e-9) {
-      time[row] = Math.round((row / rateHz) * 1000) / 1000;
-      for (const { values, read } of writers) values[row] = read(vehicle);
+      for (let c = 0; c < channels.length; c++) values[c] = (channels[c] as [string, Reader])[1](vehicle);
+      onRow(Math.round((row / rateHz) * 1000) / 1000, values);
       row++;
     }
   }
-  const kept = row < rows ? new Map([...columns].map(([id, v]) => [id, v.subarray(0, row)])) : columns;
   return {
-    columns: kept,
     rateHz,
     truth: recorder.truth,
     codes: vehicle.codes,
@@ -128,3 +148,43 @@ export function simulateDrive(input: SimulationInput): SimulatedLog {
     vehicle,
   };
 }
+
+/**
+ * A drive as a scan tool records it. The vehicle is integrated at 1 kHz; rows are taken at the tool's rate.
+ * Pure: the same input gives the same log, bit for bit.
+ * @throws RangeError for an unknown fault or channel, a fault that the unit cannot have, or a unit that cannot be integrated
+ */
+export function simulateDrive(input: SimulationInput): SimulatedLog {
+  const columns = new Map<string, Float64Array>();
+  const written: Float64Array[] = [];
+  let time = new Float64Array(0);
+  let row = 0;
+  const result = runDrive(
+    input,
+    (ids, _rateHz, rows) => {
+      time = new Float64Array(rows);
+      columns.set("time_s", time);
+      for (const id of ids) {
+        const values = new Float64Array(rows);
+        columns.set(id, values);
+        written.push(values);
+      }
+    },
+    (timeS, values) => {
+      time[row] = timeS;
+      for (let c = 0; c < written.length; c++) (written[c] as Float64Array)[row] = values[c] as number;
+      row++;
+    },
+  );
+  const kept = row < time.length ? new Map([...columns].map(([id, v]) => [id, v.subarray(0, row)])) : columns;
+  return { ...result, columns: kept };
+}
+
+/** The truth file that goes with a log, see docs/formats.md. What never came about is null. */
+export const truthFile = ({ truth, adaptations, rateHz }: DriveResult) => ({
+  format: "gearsense-truth",
+  version: 1,
+  rateHz,
+  ...truth,
+  adaptations,
+});

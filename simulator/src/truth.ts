@@ -65,8 +65,8 @@ export interface Truth {
   readonly shudder: TrueShudder[];
   /** the same swing from elsewhere: engine, wheels, shafts */
   readonly otherSwings: TrueShudder[];
-  /** the drive's torque turning round outside shifts, with the quickest change of acceleration that follows, m/s² in 10 ms */
-  readonly reversals: { readonly timeS: number; joltMS2: number }[];
+  /** the drive's torque turning round outside shifts: time without any, and the quickest change of acceleration after it, m/s² in 10 ms */
+  readonly reversals: { readonly timeS: number; readonly freeS: number; joltMS2: number }[];
   readonly dropouts: TrueDropout[];
   readonly engagements: TrueEngagement[];
   limpS: number | undefined;
@@ -86,6 +86,7 @@ const SHUDDER_MIN_S = 2;
 /** friction that falls with slip from here on */
 const FALLING = 0.3;
 const REVERSAL_S = 0.35;
+const NO_TORQUE_NM = 0.3;
 const LOWEST_HZ = 3;
 const LEAST_CYCLES = 3;
 const LOOK_TICKS = 10;
@@ -101,13 +102,14 @@ export class TruthRecorder {
   private open: (TrueShift & { t10: number; previous: number; up: boolean; from: number; to: number }) | undefined;
   private slip: TrueSlip | undefined;
   private wrong: TrueWrongGear | undefined;
-  private shudder: TrueShudder | undefined;
+  private shudder: (TrueShudder & { looks: number }) | undefined;
   private engagement: (TrueEngagement & { fromRpm: number }) | undefined;
   private readonly dropouts = new Map<string, TrueDropout>();
   private readonly ring = new Float64Array(Math.round(WINDOW_S / TICK_S));
   private ringAt = 0;
   private lastChangeS = -10;
   private signMS2 = 0;
+  private freeS = 0;
   private lastMS2 = 0;
   private joltUntilS = -1;
   private joltLow = 0;
@@ -199,7 +201,8 @@ export class TruthRecorder {
     const { vehicle } = this;
     const forks = vehicle.commands.gear?.forks ?? [];
     // the input is pulled down; in a dual-clutch unit, whose clutch waits for the brake, the forks are in
-    const there = forks.length > 0 ? forks.every((f) => vehicle.forksReady.has(f)) : vehicle.real.inputRpm < 0.5 * e.fromRpm;
+    const there =
+      forks.length > 0 ? forks.every((f) => vehicle.forksReady.has(f)) : vehicle.real.inputRpm < 0.5 * e.fromRpm;
     if (there) {
       e.delayS = timeS - e.commandS;
       this.engagement = undefined;
@@ -306,9 +309,23 @@ export class TruthRecorder {
       if (this.shudder && timeS - this.shudder.endS > WINDOW_S) this.shudder = undefined;
       return;
     }
-    this.shudder ??= { startS: timeS - WINDOW_S, endS: timeS, gear, frequencyHz, peakToPeakRpm: peakToPeak };
+    this.shudder ??= {
+      startS: timeS - WINDOW_S,
+      endS: timeS,
+      gear,
+      frequencyHz,
+      peakToPeakRpm: peakToPeak,
+      looks: 0,
+    };
     const s = this.shudder;
     s.endS = timeS;
+    // means over the looks; the first second still holds the clutch taking hold
+    if (timeS - s.startS > 2 * WINDOW_S || s.looks === 0) {
+      const share = 1 / (s.looks === 0 ? 1 : s.looks);
+      s.frequencyHz += (frequencyHz - s.frequencyHz) * share;
+      s.peakToPeakRpm += (peakToPeak - s.peakToPeakRpm) * share;
+      s.looks++;
+    }
     // a swing that dies out after the clutch took hold is none
     const { fluid, converterGlaze } = vehicle.health;
     const list = Math.max(fluid.spoiled, converterGlaze) > FALLING ? truth.shudder : truth.otherSwings;
@@ -325,7 +342,9 @@ export class TruthRecorder {
     if (last && timeS - last.timeS < REVERSAL_S) {
       last.joltMS2 = Math.max(last.joltMS2, Math.abs(a - this.lastMS2));
     } else if (still && vehicle.real.vehicleKmh > 8 && a * this.signMS2 < 0 && Math.abs(a) > 0.02)
-      truth.reversals.push({ timeS, joltMS2: 0 });
+      truth.reversals.push({ timeS, freeS: this.freeS, joltMS2: 0 });
+    this.freeS =
+      Math.abs(vehicle.real.shaftNm) < NO_TORQUE_NM ? this.freeS + TICK_S : Math.abs(a) > 0.02 ? 0 : this.freeS;
     if (Math.abs(a) > 0.02) this.signMS2 = Math.sign(a);
     this.lastMS2 = a;
   }
@@ -349,15 +368,19 @@ export class TruthRecorder {
   }
 }
 
-/** Height and frequency of what swings in a ring of readings, its slow part taken away. */
+/** Height and frequency of what swings in a ring of readings about a straight line through them. */
 function swing(ring: Float64Array, from: number): { peakToPeak: number; frequencyHz: number } {
   const n = ring.length;
-  // the chord from end to end is the slow part
-  const first = ring[from % n] as number;
-  const last = ring[(from + n - 1) % n] as number;
+  const at = (k: number) => ring[(from + k) % n] as number;
   let sum = 0;
-  for (let k = 0; k < n; k++) sum += (ring[(from + k) % n] as number) - (first + ((last - first) * k) / (n - 1));
+  let moment = 0;
+  const middle = (n - 1) / 2;
+  for (let k = 0; k < n; k++) {
+    sum += at(k);
+    moment += (k - middle) * at(k);
+  }
   const mean = sum / n;
+  const slope = moment / ((n * (n * n - 1)) / 12);
   let low = Number.POSITIVE_INFINITY;
   let high = Number.NEGATIVE_INFINITY;
   let crossings = 0;
@@ -365,7 +388,7 @@ function swing(ring: Float64Array, from: number): { peakToPeak: number; frequenc
   let lastCross = -1;
   let previous = 0;
   for (let k = 0; k < n; k++) {
-    const v = (ring[(from + k) % n] as number) - (first + ((last - first) * k) / (n - 1)) - mean;
+    const v = at(k) - mean - slope * (k - middle);
     low = Math.min(low, v);
     high = Math.max(high, v);
     if (k > 0 && previous < 0 && v >= 0) {

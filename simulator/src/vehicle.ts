@@ -18,7 +18,6 @@ export const STEP_S = 0.001;
 export const TICK_STEPS = 10;
 export const TICK_S = STEP_S * TICK_STEPS;
 
-const GRAVITY = 9.81;
 /** how units of one kind differ, share of the fill time */
 const SPREAD = 0.04;
 const RELEASED_DRAG_NM = 1;
@@ -113,7 +112,13 @@ export class SimulatedVehicle {
     this.fluid = new Fluid(unit.fluid.totalL, input.startFluidC, Math.min(AMBIENT_C, input.startFluidC));
     const { packs } = this.hydraulics;
     const spread = Float64Array.from(packs, () => SPREAD * (2 * this.random() - 1));
-    this.controller = new Controller(unit, packs, this.hydraulics.highestKpa, vehicle.engineInertiaKgM2, new Adaptation(unit, packs, spread));
+    this.controller = new Controller(
+      unit,
+      packs,
+      this.hydraulics.highestKpa,
+      vehicle.engineInertiaKgM2,
+      new Adaptation(unit, packs, spread),
+    );
     this.controller.converterHoldKpa = (nm) => this.hydraulics.converterKpaFor(nm);
     this.health = new Health(unit, {
       engine: this.powertrain.engine.health,
@@ -126,7 +131,9 @@ export class SimulatedVehicle {
       const kind = faultKind(fault.kind);
       const choices = componentsFor(unit, kind);
       if (kind.units && !kind.units.includes(unit.kind))
-        throw new RangeError(`${unit.name} cannot have "${fault.kind}": it is a fault of ${kind.units.join(" and ")} units.`);
+        throw new RangeError(
+          `${unit.name} cannot have "${fault.kind}": it is a fault of ${kind.units.join(" and ")} units.`,
+        );
       const component = fault.component ?? choices[0] ?? "";
       if (kind.per !== "unit" && !choices.includes(component))
         throw new RangeError(
@@ -292,7 +299,8 @@ export class SimulatedVehicle {
     const { hydraulics, health, commands, unpowered } = this;
     const state = (id: string | undefined) => (id === undefined ? "sound" : (health.solenoids.get(id) ?? "sound"));
     this.openSolenoids.clear();
-    for (const [id, s] of health.solenoids) if (s === "dead" && this.solenoidDuty(id) > 0.05) this.openSolenoids.add(id);
+    for (const [id, s] of health.solenoids)
+      if (s === "dead" && this.solenoidDuty(id) > 0.05) this.openSolenoids.add(id);
     const line = state(this.lineSolenoid);
     hydraulics.lineCommandKpa = commands.unpowered || line === "dead" || line === "off" ? 1800 : commands.lineKpa;
     const supplied = feet.range === "D" || feet.range === "R";
@@ -311,7 +319,11 @@ export class SimulatedVehicle {
     }
     const converter = state(this.converterSolenoid);
     hydraulics.converterCommandKpa =
-      converter === "on" ? CONVERTER_FULL_KPA * (supplied ? 1 : 0) : converter !== "sound" || commands.unpowered ? 0 : commands.converterKpa;
+      converter === "on"
+        ? CONVERTER_FULL_KPA * (supplied ? 1 : 0)
+        : converter !== "sound" || commands.unpowered
+          ? 0
+          : commands.converterKpa;
     this.moveForks();
   }
 
@@ -425,12 +437,15 @@ export class SimulatedVehicle {
       // a clutch that has just closed on a moving shaft shows where it began to take torque
       const seen =
         pack?.dual && (hydraulics.stroke[i] as number) >= 1 && (this.commands?.packKpa[i] ?? 0) > pack.kissKpa + 20;
-      this.touchSeen[i] = seen && pack ? pack.kissKpa + (this.health.hydraulics.touchShiftKpa[i] as number) : Number.NaN;
+      this.touchSeen[i] =
+        seen && pack ? pack.kissKpa + (this.health.hydraulics.touchShiftKpa[i] as number) : Number.NaN;
     }
   }
 
   /** Node of the gear train that a shaft speed channel measures. @returns undefined for other channels */
   nodeOf(channel: string): string | undefined {
+    const named = this.unit.sensors.find((s) => s.channel === channel)?.shaft;
+    if (named !== undefined) return named;
     if (channel === "turbine_rpm") return "input";
     if (channel === "output_rpm") return "output";
     const k = channel === "k1_rpm" ? "K1" : channel === "k2_rpm" ? "K2" : undefined;

@@ -1,4 +1,5 @@
 import { checkLimp, checkTrain } from "./check-train.ts";
+import { nodesOf } from "./train.ts";
 import { gearCode, type Unit } from "./unit.ts";
 
 export interface UnitProblem {
@@ -77,7 +78,13 @@ export function checkUnit(unit: Unit): UnitProblem[] {
       say(`solenoids.${i}.feeds`, `"${s.feeds}" is no element`);
     }
   });
+  const nodes = unit.gearTrain && nodesOf(unit.gearTrain);
   unit.sensors.forEach((s, i) => {
+    if (s.shaft !== undefined && !nodes?.includes(s.shaft))
+      say(
+        `sensors.${i}.shaft`,
+        nodes ? `the train has no node "${s.shaft}"` : "names a node of a train that is not given",
+      );
     if (s.validGears === "all") return;
     for (const g of s.validGears) if (!gearNames.includes(g)) say(`sensors.${i}.validGears`, `no gear "${g}"`);
   });

@@ -65,6 +65,8 @@ export interface Sensor {
   /** canonical channel that carries its reading */
   readonly channel: string;
   readonly teeth?: number | undefined;
+  /** node of the gear train that it counts; input and output of sensors that carry those speeds need none */
+  readonly shaft?: string | undefined;
   /** gears in which the reading is valid; "all" when always */
   readonly validGears: "all" | readonly string[];
 }

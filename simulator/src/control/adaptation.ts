@@ -6,8 +6,8 @@ const FLARE_RPM = 45;
 const LATE_S = 0.07;
 const EARLY_S = -0.07;
 const STEP_S = 0.004;
-const LINE_STEP_PER_S = 0.02;
-const LINE_MOST = 0.25;
+const LINE_STEP_PER_S = 0.01;
+const LINE_MOST = 0.1;
 
 /** What the controller has learned: fill times, touch points, a trim of the line pressure. */
 export class Adaptation {

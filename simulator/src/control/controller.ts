@@ -51,12 +51,13 @@ export interface Commands {
   unpowered: boolean;
 }
 
-const LOWEST_LINE_KPA = 420;
+const LOWEST_LINE_KPA = 330;
 const LIMP_LINE_KPA = 1650;
-const LINE_MARGIN = 1.25;
+const LINE_MARGIN = 1.3;
+const SHIFT_SPARE = 0.3;
 const TURBINE_INERTIA_KGM2 = 0.07;
 /** share of the engine that an open converter lets turn with the turbine within a shift */
-const ENGINE_WITH_TURBINE = 0.3;
+const ENGINE_WITH_TURBINE = 0.5;
 /** flow in the converter takes time, and so does its torque, s */
 const TORQUE_LAG_S = 0.06;
 /** an engine fixed to the clutches runs away faster */
@@ -202,13 +203,15 @@ export class Controller {
       for (let i = 0; i < packs.length; i++) out.packKpa[i] = out.gear?.applied[i] ? out.lineKpa : 0;
       return;
     }
+    // a shift has the engine's inertia to move as well
+    const shiftNm = Math.abs(demandNm) + SHIFT_SPARE * this.unit.maxInputTorqueNm;
     const most = this.shift
-      ? Math.max(linePressureFor(packs, this.shift.from, demandNm), linePressureFor(packs, this.shift.to, demandNm))
+      ? Math.max(linePressureFor(packs, this.shift.from, shiftNm), linePressureFor(packs, this.shift.to, shiftNm))
       : now
         ? linePressureFor(packs, now, torqueNm)
         : 0;
     out.lineKpa =
-      Math.min(this.highestLineKpa, Math.max(LOWEST_LINE_KPA, most * LINE_MARGIN + 90 + 260 * s.pedal * s.pedal)) *
+      Math.min(this.highestLineKpa, Math.max(LOWEST_LINE_KPA, most * LINE_MARGIN + 30 + 60 * s.pedal * s.pedal)) *
       (1 + this.adaptation.lineTrim);
     if (this.launch) out.lineKpa = Math.max(out.lineKpa, 900);
     if (!now) {
@@ -327,7 +330,14 @@ export class Controller {
     }
     this.forkTimer.reset();
     this.waiting = undefined;
-    const input = { inputRpm: s.inputRpm, outputRpm: s.outputRpm, torqueNm, demandNm: torqueNm, fluidC, lineKpa: this.out.lineKpa };
+    const input = {
+      inputRpm: s.inputRpm,
+      outputRpm: s.outputRpm,
+      torqueNm,
+      demandNm: torqueNm,
+      fluidC,
+      lineKpa: this.out.lineKpa,
+    };
     if (this.launch && s.vehicleKmh < 2) {
       this.out.gear = next;
       this.launch.reset();

@@ -32,8 +32,7 @@ export function codeFor(unit: Unit, doubt: Doubt): Unit["codes"][number] | undef
         return c.some(pack) && unit.kind !== "planetary";
       case "converter-clutch":
         return c.includes("converter-clutch");
-      case "pressure":
-      case "supply":
+      default:
         return c.includes("line-pressure") && !c.some(pack);
     }
   });

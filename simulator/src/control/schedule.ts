@@ -43,13 +43,17 @@ export class GearChoice {
     const early = 1 + 0.35 * this.restless;
     if (higher && timeS >= this.keepUntilS) {
       const after = outputRpm * higher.ratio;
-      if ((sync * early > schedule.upRpm(pedal) && after > schedule.downRpm(pedal, gear + 1) * room) || sync > HIGHEST_RPM)
+      if (
+        (sync * early > schedule.upRpm(pedal) && after > schedule.downRpm(pedal, gear + 1) * room) ||
+        sync > HIGHEST_RPM
+      )
         return gear + 1;
     }
     if (lower) {
       const after = outputRpm * lower.ratio;
       // a gear that coasts free is taken when its line is down at idle: nothing is felt of it
-      const down = lower.driveOnly && pedal < 0.05 ? IDLE_RPM * (row.ratio / lower.ratio) : schedule.downRpm(pedal, gear);
+      const down =
+        lower.driveOnly && pedal < 0.05 ? IDLE_RPM * (row.ratio / lower.ratio) : schedule.downRpm(pedal, gear);
       if (sync < down * early && after < Math.min(HIGHEST_RPM - 300, schedule.upRpm(pedal) / room)) {
         if (pedal > KICK_PEDAL) this.keepUntilS = timeS + KEEP_S;
         return gear - 1;

@@ -4,10 +4,11 @@ import type { GearRow } from "./gear-table.ts";
 
 const RAD_S_PER_RPM = (2 * Math.PI) / 60;
 const TORQUE_PHASE_S = 0.09;
+const LEAD_S = 0.02;
 const INERTIA_S = 0.34;
 /** a change that should come by itself and does not is pulled after this */
-const PATIENCE_S = 0.3;
-const LATE_PULL_S = 0.18;
+const PATIENCE_S = 0.2;
+const LATE_PULL_S = 0.15;
 const GIVE_UP_S = 2.6;
 const SETTLE_S = 0.16;
 const AT_SYNC_RPM = 25;
@@ -139,10 +140,13 @@ export class Shift {
       for (const i of this.off) kpa[i] = Math.min(s.lineKpa, holdOff(1.5, i) + 40);
       if (this.phaseS >= this.fillS) this.enter(this.pulls ? "torque" : "release");
     } else if (this.phase === "torque") {
+      // pressures follow late: the on-coming element leads, the off-going one lets go after it
       const x = Math.min(1, this.phaseS / TORQUE_PHASE_S);
+      const lead = Math.min(1, (this.phaseS + LEAD_S) / TORQUE_PHASE_S);
+      const lag = Math.max(0, (this.phaseS - LEAD_S) / TORQUE_PHASE_S);
       for (const i of this.on)
-        kpa[i] = pressureFor(packs[i] as Pack, (to.shares[i] as number) * Math.max(torque, 20) * x);
-      for (const i of this.off) kpa[i] = Math.min(s.lineKpa, holdOff(1.15 * (1 - 0.92 * x), i));
+        kpa[i] = pressureFor(packs[i] as Pack, (to.shares[i] as number) * Math.max(torque, 20) * lead);
+      for (const i of this.off) kpa[i] = Math.min(s.lineKpa, holdOff(1.15 * (1 - 0.92 * lag), i));
       if (x >= 1) {
         this.torqueEndS = this.totalS;
         this.atStartRpm = s.inputRpm;
@@ -157,12 +161,17 @@ export class Shift {
       // what has run past the line is brought back
       const past = Math.max(0, this.direction * (s.inputRpm - newLine)) * RAD_S_PER_RPM * this.inertiaKgM2 * 14;
       for (const i of this.on) {
-        const hold = pressureFor(packs[i] as Pack, 1.15 * (to.shares[i] as number) * (Math.max(Math.abs(s.demandNm), 25) + past));
+        const hold = pressureFor(
+          packs[i] as Pack,
+          1.15 * (to.shares[i] as number) * (Math.max(Math.abs(s.demandNm), 25) + past),
+        );
         kpa[i] = Math.min(s.lineKpa, hold + (s.lineKpa - hold) * x);
       }
       if (!this.pulls && this.phaseS < OVERLAP_S)
-        for (const i of this.off) kpa[i] = Math.min(s.lineKpa, holdOff(0.95 * Math.min(1, 2 - (2 * this.phaseS) / OVERLAP_S), i));
-      if (!this.pulls && this.direction > 0 && s.demandNm > 40) this.torqueRequest = this.syncCut + (1 - this.syncCut) * x;
+        for (const i of this.off)
+          kpa[i] = Math.min(s.lineKpa, holdOff(0.95 * Math.min(1, 2 - (2 * this.phaseS) / OVERLAP_S), i));
+      if (!this.pulls && this.direction > 0 && s.demandNm > 40)
+        this.torqueRequest = this.syncCut + (1 - this.syncCut) * x;
       if (x >= 1) this.enter("done");
     }
     if (this.phase !== "settle" && this.phase !== "done") {
@@ -193,7 +202,7 @@ export class Shift {
     const wanted = this.atStartRpm + (newLine - this.atStartRpm) * x;
     // positive: behind
     const behindRadS = this.direction * (wanted - s.inputRpm) * RAD_S_PER_RPM;
-    this.integral = Math.max(-0.5, Math.min(3, this.integral + behindRadS * 0.9 * dtS));
+    this.integral = Math.max(-0.5, Math.min(5, this.integral + behindRadS * dtS));
     const rate = (Math.abs(newLine - this.atStartRpm) * RAD_S_PER_RPM) / this.pullS;
     const powered = s.torqueNm > 5;
     // once the engine turns round it helps or hinders
@@ -201,7 +210,7 @@ export class Shift {
     const late = Math.max(0, this.phaseS - 1.6 * this.pullS);
     const nm = Math.max(
       8,
-      against + this.inertiaKgM2 * (rate * (x < 1 ? 1 : 0.6) + behindRadS * 10 + this.integral * 25) + late * 260,
+      against + this.inertiaKgM2 * (rate * (x < 1 ? 1 : 0.6) + behindRadS * 10 + this.integral * 40) + late * 320,
     );
     for (const i of this.on) kpa[i] = Math.min(s.lineKpa, pressureFor(packs[i] as Pack, (to.shares[i] as number) * nm));
     if (this.direction < 0 && s.torqueNm > 50) this.torqueRequest = CUT;

@@ -44,7 +44,6 @@ export interface FaultKind {
 const PLANETARY = ["planetary"] as const;
 const DUAL = ["dct-wet", "dct-dry"] as const;
 
-const everyPack = (h: Health, write: (i: number) => void) => h.packIds.forEach((_, i) => write(i));
 const between = (strength: number, least: number, most: number) => least + (most - least) * strength;
 
 /** A net that is broken takes with it all that hangs on it. */
@@ -229,9 +228,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "every shift harsh",
     (h, _id, s) => {
       h.hydraulics.hard = between(s, 0.5, 1);
-      everyPack(h, (i) => {
-        h.hydraulics.fillExtra[i] = -0.55 * s - 0.1;
-      });
+      h.hydraulics.fillExtra.fill(-0.55 * s - 0.1);
     },
     PLANETARY,
   ),
@@ -242,7 +239,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Pump worn",
     "late engagement and slip at low speed, worse hot",
     (h, _id, s) => {
-      h.hydraulics.pumpScale = 1 - between(s, 0.86, 0.97);
+      h.hydraulics.pumpScale = 1 - between(s, 0.9, 0.98);
     },
     PLANETARY,
   ),
@@ -282,7 +279,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Filter blocked",
     "late and soft, worst cold and at high engine speed",
     (h, _id, s) => {
-      h.hydraulics.suction = 1 - between(s, 0.75, 0.95);
+      h.hydraulics.suction = 1 - between(s, 0.82, 0.96);
     },
     PLANETARY,
   ),
@@ -564,10 +561,10 @@ export const FAULT_KINDS: readonly FaultKind[] = [
   kind("mount-torn", "unit", "Mount torn", "clunk and swing when load comes and goes", (h, _id, s) => {
     h.driveline.stiffnessScale = 1 - between(s, 0.4, 0.75);
     h.driveline.dampingScale = 1 - between(s, 0.5, 0.85);
-    h.driveline.slackRad = between(s, 0.03, 0.12);
+    h.driveline.slackRad = between(s, 0.05, 0.2);
   }),
   kind("shaft-joint-worn", "unit", "Shaft joint worn", "clunk when drive turns to coast and back", (h, _id, s) => {
-    h.driveline.slackRad = between(s, 0.12, 0.4);
+    h.driveline.slackRad = between(s, 0.15, 0.5);
   }),
   kind(
     "linkage-misadjusted",

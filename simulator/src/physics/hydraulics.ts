@@ -4,7 +4,7 @@ import { DESIGN_FRICTION, DRY_OVER_WET } from "./lining.ts";
 
 /** Fill time of a sound element at 70 °C with the filling pressure, s. */
 export const FILL_S = 0.115;
-export const FILL_KPA = 500;
+export const FILL_KPA = 330;
 /** followed by a solenoid with its valve, warm, s */
 const LAG_S = 0.028;
 const EMPTY_S = 0.07;
@@ -16,6 +16,7 @@ const HIGHEST_LINE_KPA = 1800;
 const RELIEF = 1.4;
 /** what a quarter of the intake would still bring up, four times */
 const INTAKE_KPA = 4200;
+const EXCESS_SHARE = 0.12;
 const CONVERTER_LAG_S = 0.06;
 /** converter clutch pressure that moves its piston */
 const CONVERTER_KISS_KPA = 40;
@@ -105,7 +106,7 @@ export class Hydraulics {
   readonly pressureKpa: Float64Array;
   /** 0 empty … 1 the piston touches */
   readonly stroke: Float64Array;
-  lineCommandKpa = 420;
+  lineCommandKpa = 330;
   lineKpa = 0;
   converterCommandKpa = 0;
   converterKpa = 0;
@@ -144,13 +145,16 @@ export class Hydraulics {
     const wanted = Math.max(health.regulatorFloorKpa, this.lineCommandKpa * health.regulatorScale);
     this.lineKpa += (Math.min(available, wanted) - this.lineKpa) * Math.min(1, dtS / 0.03);
     const supply = this.lineKpa * health.supply;
+    // valves let some of what is too much through
+    const excess = EXCESS_SHARE * Math.max(0, this.lineKpa - this.lineCommandKpa);
     const soft = 1 + 3 * air;
     const warm = Math.min(1.25, Math.max(0.12, (fluidC - 35) / 50));
     const lag = LAG_S * (0.7 + 0.3 * thick) * soft * (1 - 0.7 * health.hard);
     for (let i = 0; i < packs.length; i++) {
       const kiss = (packs[i] as Pack).kissKpa + (health.touchShiftKpa[i] as number);
+      const asked = commandKpa[i] as number;
       const target =
-        Math.min(commandKpa[i] as number, supply) * (1 - Math.min(0.95, (health.leak[i] as number) * warm));
+        Math.min(asked > 0 ? asked + excess : 0, supply) * (1 - Math.min(0.95, (health.leak[i] as number) * warm));
       const full = stroke[i] as number;
       if (target < 0.5 * kiss) {
         const empty = EMPTY_S + (health.slowRelease[i] as number);
@@ -171,7 +175,8 @@ export class Hydraulics {
         stroke[i] = Math.min(1, full + rate * dtS);
         pressureKpa[i] = kiss * (stroke[i] as number);
       } else {
-        const own = lag * (1 + 2 * (health.slow[i] as number));
+        const falling = target < (pressureKpa[i] as number) ? (health.slowRelease[i] as number) : 0;
+        const own = lag * (1 + 2 * (health.slow[i] as number)) + falling;
         pressureKpa[i] = (pressureKpa[i] as number) + (target - (pressureKpa[i] as number)) * Math.min(1, dtS / own);
       }
     }

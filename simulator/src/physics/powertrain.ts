@@ -20,8 +20,8 @@ export const WORKING_VAN: VehicleData = {
   massKg: 2300,
   dragNs2PerM2: 0.62,
   rolling: 0.011,
-  shaftStiffnessNmPerRad: 290,
-  shaftDampingNmsPerRad: 0.9,
+  shaftStiffnessNmPerRad: 340,
+  shaftDampingNmsPerRad: 1,
   engineInertiaKgM2: 0.22,
   idleRpm: 760,
 };

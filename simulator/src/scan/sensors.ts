@@ -13,7 +13,13 @@ const OPEN_FLUID_C = -50;
 
 interface Source {
   readonly powertrain: Powertrain;
-  readonly real: { readonly engineRpm: number; readonly outputRpm: number; readonly vehicleKmh: number; readonly fluidC: number; readonly clutchC: number };
+  readonly real: {
+    readonly engineRpm: number;
+    readonly outputRpm: number;
+    readonly vehicleKmh: number;
+    readonly fluidC: number;
+    readonly clutchC: number;
+  };
   nodeOf(channel: string): string | undefined;
 }
 
@@ -32,7 +38,7 @@ export class SensorBank {
     this.health = health;
     this.random = random;
     this.speeds = this.unit.sensors
-      .filter((s) => s.channel.endsWith("_rpm") && s.channel !== "middle_rpm")
+      .filter((s) => s.channel.endsWith("_rpm"))
       .map((s) => ({ channel: s.channel, health: health.sensor(s.id) }));
     const fluid = unit.sensors.find((s) => s.channel === "fluid_c");
     this.fluid = fluid && this.health.sensor(fluid.id);

@@ -21,6 +21,8 @@ export interface Symptoms {
   readonly shiftInertiaS: number;
   readonly shiftJoltMS2: number;
   readonly flareRpm: number;
+  /** swing of acceleration by shift, median, m/s² */
+  readonly joltByShift: Readonly<Record<string, number>>;
   readonly shifts: number;
   readonly highestFluidC: number;
   readonly highestClutchC: number;
@@ -38,8 +40,8 @@ export interface Symptoms {
   /** the same below 22 km/h with the pedal down */
   readonly launchRippleRpm: number;
   readonly otherSwingSeconds: number;
-  /** of the drive's torque turning round, median of the quickest change of acceleration, m/s² in 10 ms */
-  readonly clunkMS2: number;
+  /** free travel each time the drive's torque turns round, mean, s */
+  readonly freeTravelS: number;
   readonly lowestEngineRpm: number;
   readonly engineRippleRpm: number;
   readonly idleRpm: number;
@@ -128,7 +130,8 @@ export function symptomsOf(log: SimulatedLog): Symptoms {
     } else onSince = 0;
     if (v(kmh, i) < 0.5 && v(pedal, i) === 0 && v(time, i) > 6 && v(time, i) > changedS + 1.5) idle.push(v(engine, i));
   }
-  const starting = (i: number) => v(kmh, i) > 2 && v(kmh, i) < 22 && v(pedal, i) > 5 && v(output, i) > 0 && gear[i] === 1;
+  const starting = (i: number) =>
+    v(kmh, i) > 2 && v(kmh, i) < 22 && v(pedal, i) > 5 && v(output, i) > 0 && gear[i] === 1;
   const steady = (i: number) => {
     for (let k = -Math.round(rateHz); k <= 0; k++) if (gear[i + k] !== gear[i]) return false;
     return v(kmh, i) > 25 && v(output, i) > 0;
@@ -150,6 +153,12 @@ export function symptomsOf(log: SimulatedLog): Symptoms {
     shiftInertiaS: median(made.map((s) => s.endS - s.startS)),
     shiftJoltMS2: median(made.map((s) => s.joltMS2)),
     flareRpm: Math.max(0, ...made.map((s) => s.flareRpm)),
+    joltByShift: Object.fromEntries(
+      [...new Set(made.map((s) => s.name))].map((name) => [
+        name,
+        median(made.filter((s) => s.name === name).map((s) => s.joltMS2)),
+      ]),
+    ),
     shifts: truth.shifts.length,
     highestFluidC: truth.highestFluidC,
     highestClutchC: truth.highestClutchC,
@@ -161,7 +170,7 @@ export function symptomsOf(log: SimulatedLog): Symptoms {
     outputRippleRpm: ripple(output, rateHz, steady),
     launchRippleRpm: ripple(output, rateHz, starting),
     otherSwingSeconds: truth.otherSwings.reduce((s, x) => s + x.endS - x.startS, 0),
-    clunkMS2: median(truth.reversals.map((r) => r.joltMS2)),
+    freeTravelS: truth.reversals.reduce((s, r) => s + r.freeS, 0) / Math.max(1, truth.reversals.length),
     lowestEngineRpm: Math.min(...engine.filter((_, i) => v(time, i) > 2)),
     engineRippleRpm: ripple(engine, rateHz, steady),
     idleRpm: median(idle),

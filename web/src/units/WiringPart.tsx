@@ -13,13 +13,14 @@ export function WiringPart({ unit }: { unit: Unit }) {
       <section aria-label="Sensors">
         <h2 className="text-xl">Sensors</h2>
         <PlainTable
-          columns={["Sensor", "Channel", "Teeth", "Reads in gears", "Shares a net with"]}
-          figures={[2]}
+          columns={["Sensor", "Channel", "Shaft", "Teeth", "Reads in gears", "Shares a net with"]}
+          figures={[3]}
           rows={unit.sensors.map((s) => [
             s.name,
             <span key="channel" className="font-mono text-sm">
               {s.channel}
             </span>,
+            s.shaft ?? "–",
             s.teeth ?? "–",
             s.validGears === "all" ? "all" : s.validGears.join(", "),
             siblingsOnNets(unit, s.id)

@@ -183,6 +183,7 @@ export const SECTIONS: readonly SectionSpec[] = [
           text("name", "Name", { wide: true }),
           text("channel", "Channel"),
           num("teeth", "Teeth", opt),
+          text("shaft", "Shaft", { type: "node", optional: true }),
           text("validGears", "Valid gears", { type: "list" }),
         ],
         blank: { id: "", name: "", channel: "", validGears: "all" },
