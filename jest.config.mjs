@@ -7,4 +7,5 @@ const room = (displayName) => ({
   extensionsToTreatAsEsm: [".ts"],
   transform,
 });
-export default { projects: ["core", "simulator", "contract", "server", "web", "cli"].map(room) };
+// logs are made within tests: on a busy machine that takes its time
+export default { testTimeout: 30_000, projects: ["core", "simulator", "contract", "server", "web", "cli"].map(room) };

@@ -15,8 +15,7 @@ export function longLog(): { text: string; channels: number; rows: number } {
     durationS: 1800,
     profile: "mixed",
     startFluidC: 40,
-    finalFluidC: 96,
-    faults: [{ kind: "element-slip", element: "HC", onsetTorqueNm: 120, rpmPerNm: 1.2 }],
+    faults: [{ kind: "element-worn", component: "HC" }],
   });
   // the twentieth channel
   const wide = new Map([...columns, ["gear_reported", columns.get("gear_commanded") as Float64Array] as const]);

@@ -17,10 +17,8 @@ export const unitFile = (id: string) =>
   JSON.parse(readFileSync(new URL(`../library/units/${id}.unit.json`, import.meta.url), "utf8")) as Unit;
 
 export const WORN_HIGH_CLUTCH = {
-  kind: "element-slip",
-  element: "HC",
-  onsetTorqueNm: 120,
-  rpmPerNm: 1.2,
+  kind: "element-worn",
+  component: "HC",
 } as const satisfies SimulatedFault;
 
 /** A made-up log with what was really put into it. */
@@ -43,7 +41,6 @@ export function madeLog(
     durationS: options.durationS ?? 420,
     profile: options.profile ?? "mixed",
     startFluidC: 50,
-    finalFluidC: 96,
     faults,
   });
   options.alter?.(columns);

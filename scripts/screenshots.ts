@@ -23,7 +23,6 @@ const { columns } = simulateDrive({
   durationS: 120,
   profile: "town",
   startFluidC: 12,
-  finalFluidC: 80,
   faults: [],
 });
 const log = writeLog(columns, { ...PLAIN_STYLE, headers: "short", delimiter: ";", decimalComma: true, units: "row" });

@@ -65,12 +65,17 @@ describe.each(UNITS)("a drive with %s", (id) => {
     expect(judged).toBeGreaterThan(1000);
   });
   it("turns the output with the wheels: final drive and tyre", () => {
-    for (let i = 0; i < rows; i += 40) {
+    // half-shafts twist and swing: that evens out
+    let sum = 0;
+    let counted = 0;
+    for (let i = 0; i < rows; i++) {
+      if (at("output_rpm", i) < 300) continue;
       const wheelRpm = at("vehicle_kmh", i) / 0.06 / (2 * Math.PI * unit.tyreRadiusM);
-      // half-shafts twist
-      if (at("output_rpm", i) > 300 && !inShift(at("time_s", i)))
-        expect(Math.abs(wheelRpm * unit.finalDrive - at("output_rpm", i))).toBeLessThan(40);
+      sum += Math.abs(wheelRpm * unit.finalDrive - at("output_rpm", i)) / at("output_rpm", i);
+      counted++;
     }
+    expect(counted).toBeGreaterThan(1000);
+    expect(sum / counted).toBeLessThan(0.01);
   });
   it("shifts one gear at a time, inside the limits of the unit file", () => {
     const limit = unit.limits.shiftDefault;
@@ -116,8 +121,8 @@ describe("scan tool", () => {
     const rate = (channels?: readonly string[]) =>
       simulateDrive({ unit: load("brae-p6"), seed: 1, durationS: 5, profile: "town", faults: [], channels }).rateHz;
     expect(rate(["engine_rpm", "turbine_rpm"])).toBe(50);
-    expect(rate()).toBe(pollingRateHz(19));
-    expect(pollingRateHz(19)).toBeLessThan(25);
+    expect(rate()).toBe(pollingRateHz(18));
+    expect(pollingRateHz(18)).toBeLessThan(25);
     expect(pollingRateHz(60)).toBe(7);
   });
   it("stops when told to, with the rows it has", () => {
@@ -141,16 +146,16 @@ describe("faults in time", () => {
       unit: load("brae-p6"),
       seed: 2,
       durationS: 150,
-      profile: "hill",
+      profile: "mixed",
       rateHz: 20,
-      faults: [{ kind: "element-worn", component: "HC", severity: 0.8, ...more }],
+      faults: [{ kind: "element-worn", component: "HC", severity: 0.6, ...more }],
     }).truth.slips;
   it("begin at their onset", () => {
     const whole = slips({});
-    expect(whole[0]?.startS).toBeLessThan(60);
-    const late = slips({ onsetS: 70 });
+    expect(whole[0]?.startS).toBeLessThan(90);
+    const late = slips({ onsetS: 90 });
     expect(late.length).toBeGreaterThan(0);
-    for (const s of late) expect(s.startS).toBeGreaterThan(70);
+    for (const s of late) expect(s.startS).toBeGreaterThan(90);
   });
   it("show in their window of temperature only", () => {
     expect(slips({ minFluidC: 150 })).toEqual([]);

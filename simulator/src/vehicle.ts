@@ -257,9 +257,10 @@ export class SimulatedVehicle {
     controls.torqueRequest = this.commands.torqueRequest;
     controls.brakeN = feet.range === "P" ? Math.max(feet.brakeN, 15_000) : feet.brakeN;
     controls.grade = feet.grade;
+    hydraulics.setFluid(this.fluid.temperatureC, this.fluid.air);
     const before = powertrain.energy.converter + powertrain.energy.elements;
     for (let n = 0; n < TICK_STEPS; n++) {
-      hydraulics.step(STEP_S, powertrain.engineRpm, this.fluid.temperatureC, this.fluid.air);
+      hydraulics.step(STEP_S, powertrain.engineRpm);
       this.setCapacities();
       this.vibrate();
       powertrain.step(STEP_S, controls);

@@ -3,7 +3,11 @@ import type { Converter } from "./unit.ts";
 /** Turbine over engine at which the stator lets go, where the unit file is silent. Source: handbook, torque converter. */
 const TYPICAL_COUPLING = 0.87;
 /** How fast the pump's grip falls as the turbine catches up: (1 − SR^8), 0.73 at 0.85 and 0.34 at 0.95. */
-const CAPACITY_EXPONENT = 8;
+const eighthPower = (x: number): number => {
+  const square = x * x;
+  const fourth = square * square;
+  return fourth * fourth;
+};
 /** On the over-run the blades are swept the wrong way. */
 const OVERRUN_CAPACITY = 0.6;
 /** A stator that slips both ways: no multiplication, and the pump is held down. */
@@ -51,13 +55,13 @@ export function converterTorques(
   const k = stallFactor(converter);
   if (turbineRpm > engineRpm) {
     const ratio = Math.max(0, engineRpm) / turbineRpm;
-    const drag = OVERRUN_CAPACITY * (turbineRpm / k) ** 2 * (1 - ratio ** CAPACITY_EXPONENT);
+    const drag = OVERRUN_CAPACITY * (turbineRpm / k) ** 2 * (1 - eighthPower(ratio));
     return { pumpNm: -drag, turbineNm: -drag };
   }
   if (engineRpm <= 0) return { pumpNm: 0, turbineNm: 0 };
   const speedRatio = Math.max(0, turbineRpm / engineRpm);
   const grip = stator === "slips" ? FREE_STATOR_CAPACITY : 1;
-  const pumpNm = grip * (engineRpm / k) ** 2 * (1 - speedRatio ** CAPACITY_EXPONENT);
+  const pumpNm = grip * (engineRpm / k) ** 2 * (1 - eighthPower(speedRatio));
   return { pumpNm, turbineNm: pumpNm * torqueRatio(converter, speedRatio, stator) };
 }
 

@@ -35,7 +35,6 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
         durationS: number;
         rateHz: number;
         startFluidC: number;
-        finalFluidC: number;
         faults: SimulatedFault[];
       };
       readonly style: Partial<ExportStyle>;

@@ -124,7 +124,6 @@ export function madeLog(
     durationS,
     profile,
     startFluidC: 60,
-    finalFluidC: 96,
     faults,
   });
   const text = writeLog(columns, PLAIN_STYLE);
@@ -137,10 +136,8 @@ export function madeLog(
 }
 
 export const WORN_HIGH_CLUTCH: SimulatedFault = {
-  kind: "element-slip",
-  element: "HC",
-  onsetTorqueNm: 120,
-  rpmPerNm: 1.2,
+  kind: "element-worn",
+  component: "HC",
 };
 
 export async function storeLog(

@@ -110,6 +110,10 @@ export class Hydraulics {
   lineKpa = 0;
   converterCommandKpa = 0;
   converterKpa = 0;
+  private thick = 1;
+  private thin = 1;
+  private warm = 1;
+  private air = 0;
   private readonly converterGain: number;
   /** highest pressure that the controller may ask for */
   readonly highestKpa: number;
@@ -129,11 +133,17 @@ export class Hydraulics {
     this.converterGain = (1.5 * unit.maxInputTorqueNm) / ((CONVERTER_FULL_KPA - CONVERTER_KISS_KPA) * DESIGN_FRICTION);
   }
 
-  /** @param air - share of air in what the pump sucks, 0…1 */
-  step(dtS: number, pumpRpm: number, fluidC: number, air: number): void {
+  /** The fluid of the next steps. @param air - share of air in what the pump sucks, 0…1 */
+  setFluid(fluidC: number, air: number): void {
+    this.thick = flowTimeFactor(fluidC);
+    this.thin = 0.75 + Math.max(0, fluidC - 20) * 0.004;
+    this.warm = Math.min(1.25, Math.max(0.12, (fluidC - 35) / 50));
+    this.air = air;
+  }
+
+  step(dtS: number, pumpRpm: number): void {
     const { health, packs, commandKpa, pressureKpa, stroke } = this;
-    const thick = flowTimeFactor(fluidC);
-    const thin = 0.75 + Math.max(0, fluidC - 20) * 0.004;
+    const { thick, thin, warm, air } = this;
     const relief = this.highestKpa * RELIEF;
     const brought = this.electricPump ? relief : PUMP_KPA * (pumpRpm / 1000);
     const available = Math.min(
@@ -148,7 +158,6 @@ export class Hydraulics {
     // valves let some of what is too much through
     const excess = EXCESS_SHARE * Math.max(0, this.lineKpa - this.lineCommandKpa);
     const soft = 1 + 3 * air;
-    const warm = Math.min(1.25, Math.max(0.12, (fluidC - 35) / 50));
     const lag = LAG_S * (0.7 + 0.3 * thick) * soft * (1 - 0.7 * health.hard);
     for (let i = 0; i < packs.length; i++) {
       const kiss = (packs[i] as Pack).kissKpa + (health.touchShiftKpa[i] as number);

@@ -115,7 +115,11 @@ export class Powertrain {
   private readonly most: Float64Array;
   /** of a one-way clutch, the sign of the torque it can hold; 0 holds both ways */
   private readonly oneWay: Int8Array;
-  private readonly force: Float64Array;
+  /** acceleration of the coordinates for 1 N·m at each shaft */
+  private readonly inputResponse: Float64Array;
+  private readonly outputResponse: Float64Array;
+  private readonly engineResponse: Float64Array;
+  private readonly wheelResponse: Float64Array;
   private readonly wheelAt: number;
   private readonly wheelFactor: number;
   private readonly clutchAt: number;
@@ -185,7 +189,12 @@ export class Powertrain {
     this.speeds = new Float64Array(size);
     for (let i = 0; i < size; i++) if (this.engineRow[i] === 1) this.speeds[i] = vehicle.idleRpm / RPM_PER_RAD_S;
     this.slipsBefore = new Float64Array(vectors.length);
-    this.force = new Float64Array(size);
+    const response = (row: Float64Array) =>
+      row.map((_, i) => dot(this.massInverse.subarray(i * size, (i + 1) * size), row));
+    this.inputResponse = response(this.inputRow);
+    this.outputResponse = response(this.outputRow);
+    this.engineResponse = response(this.engineRow);
+    this.wheelResponse = response(unitVector(this.wheelAt));
     for (let k = 0; k < vectors.length; k++) this.contacts.slips[k] = this.contacts.slip(k, this.speeds);
     this.look();
   }
@@ -294,7 +303,7 @@ export class Powertrain {
   }
 
   step(dtS: number, c: Controls): void {
-    const { size, speeds, slipsBefore, force, vehicle, energy, least, most, health, contacts } = this;
+    const { size, speeds, slipsBefore, vehicle, energy, least, most, health, contacts } = this;
     const { engineRadS, inputRadS, outputRadS } = this;
     const wheelRadS = speeds[this.wheelAt] as number;
     const engineNm = this.engine.step(dtS, engineRadS * RPM_PER_RAD_S, c.pedal, c.torqueRequest);
@@ -324,17 +333,18 @@ export class Powertrain {
     // sine and cosine of the slope
     const cosine = 1 / Math.sqrt(1 + c.grade * c.grade);
     const liftN = vehicle.massKg * GRAVITY * c.grade * cosine;
+    const outNm = c.outputNm - shaftNm;
+    const crankNm = engineNm - pumpNm;
+    const wheelNm = shaftNm - (dragN + liftN) / this.wheelFactor;
+    const { inputResponse, outputResponse, engineResponse, wheelResponse } = this;
     for (let i = 0; i < size; i++)
-      force[i] =
-        turbineNm * (this.inputRow[i] as number) +
-        (c.outputNm - shaftNm) * (this.outputRow[i] as number) +
-        (engineNm - pumpNm) * (this.engineRow[i] as number);
-    force[this.wheelAt] = shaftNm - (dragN + liftN) / this.wheelFactor;
-    for (let i = 0; i < size; i++) {
-      let a = 0;
-      for (let j = 0; j < size; j++) a += (this.massInverse[i * size + j] as number) * (force[j] as number);
-      speeds[i] = (speeds[i] as number) + a * dtS;
-    }
+      speeds[i] =
+        (speeds[i] as number) +
+        dtS *
+          (turbineNm * (inputResponse[i] as number) +
+            outNm * (outputResponse[i] as number) +
+            crankNm * (engineResponse[i] as number) +
+            wheelNm * (wheelResponse[i] as number));
     const n = this.elements.length;
     for (let e = 0; e < n; e++) {
       const impulse = (c.capacityNm[e] as number) * dtS;

@@ -76,7 +76,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   },
   "converter-solenoid-stuck-on": {
     shows: (s, h) => s.lowestEngineRpm < h.lowestEngineRpm - 150,
-    clears: (s) => s.slipGears.length > 0,
+    clears: (s) => s.shudderSeconds > 0,
   },
   "converter-solenoid-stuck-off": { shows: (s) => s.codes.includes("P0741"), clears: (s) => s.shudderSeconds > 0 },
   "valve-sticks": {
@@ -346,8 +346,8 @@ export function expectSymptoms(kind: string): void {
     if (!c.shows(s, h)) missed.push({ seed, s, h });
     if (c.clears?.(s, h)) cleared.push({ seed, s });
   }
-  expect(cleared).toEqual([]);
-  // the first that missed is shown
-  if (missed.length > SEEDS.length - ENOUGH) expect(missed).toEqual([]);
+  // one is shown: they are alike
+  expect(cleared.slice(0, 1)).toEqual([]);
+  if (missed.length > SEEDS.length - ENOUGH) expect(missed.slice(0, 1)).toEqual([]);
   expect(SEEDS.length - missed.length).toBeGreaterThanOrEqual(ENOUGH);
 }

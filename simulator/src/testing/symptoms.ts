@@ -102,7 +102,7 @@ export function symptomsOf(log: SimulatedLog): Symptoms {
   ] as const;
   const v = (a: Float64Array, i: number) => a[i] as number;
   const made = truth.shifts.filter((s) => s.made);
-  const engaged = truth.engagements.filter((e) => e.range === "D")[0];
+  const [engaged] = truth.engagements;
   let start = -1;
   let to35 = Number.POSITIVE_INFINITY;
   let launch = 0;
