@@ -274,6 +274,8 @@ export class SimulatedVehicle {
 
   private breakThings(feet: Readonly<Feet>): void {
     const { health, timeS } = this;
+    // nothing was changed, nothing is to be mended
+    if (this.active.length === 0) return;
     health.reset();
     const gear = this.commands.gear?.name ?? "";
     for (const { fault, kind, component, intermittent } of this.active) {

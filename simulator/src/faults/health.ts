@@ -14,10 +14,9 @@ export interface SensorHealth {
   offset: number;
   /** standard deviation added, in the unit of the reading */
   noise: number;
-  frozen: boolean;
 }
 
-const soundSensor = (): SensorHealth => ({ lost: false, scale: 1, offset: 0, noise: 0, frozen: false });
+const soundSensor = (): SensorHealth => ({ lost: false, scale: 1, offset: 0, noise: 0 });
 
 /**
  * The state of everything that can be broken. It is made sound before each tick and the faults write what they change;
@@ -43,6 +42,7 @@ export class Health {
   /** share of its pressure that a solenoid loses */
   readonly solenoidLeak = new Map<string, number>();
   readonly sensors = new Map<string, SensorHealth>();
+  private readonly sensorList: readonly SensorHealth[];
   /** forks that do not move, `fork:gear` */
   readonly forksStuck = new Set<string>();
   /** forks whose position is not read */
@@ -77,6 +77,7 @@ export class Health {
     this.dragNm = new Float64Array(n);
     this.judder = new Float64Array(n);
     for (const s of unit.sensors) this.sensors.set(s.id, soundSensor());
+    this.sensorList = [...this.sensors.values()];
   }
 
   /** Index of a pack. @throws RangeError for an element that has no piston */
@@ -92,9 +93,14 @@ export class Health {
   }
 
   reset(): void {
-    Object.assign(this.engine, { torqueScale: 1, misfire: 0, imbalanceNm: 0 });
+    this.engine.torqueScale = 1;
+    this.engine.misfire = 0;
+    this.engine.imbalanceNm = 0;
     Object.assign(this.driveline, SOUND_DRIVELINE);
-    Object.assign(this.fluid, { levelL: 0, spoiled: 0, frictionScale: 1, coolerShare: 1 });
+    this.fluid.levelL = 0;
+    this.fluid.spoiled = 0;
+    this.fluid.frictionScale = 1;
+    this.fluid.coolerShare = 1;
     this.hydraulics.reset();
     this.wear.fill(0);
     this.dragNm.fill(0);
@@ -104,7 +110,12 @@ export class Health {
     this.oneWay = "sound";
     this.solenoids.clear();
     this.solenoidLeak.clear();
-    for (const s of this.sensors.values()) Object.assign(s, soundSensor());
+    for (const s of this.sensorList) {
+      s.lost = false;
+      s.scale = 1;
+      s.offset = 0;
+      s.noise = 0;
+    }
     this.forksStuck.clear();
     this.forksUnseen.clear();
     this.batteryV = 14;

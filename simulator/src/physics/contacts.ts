@@ -89,14 +89,16 @@ export class Contacts {
       for (let i = 0; i < size; i++) sum += (vectors[at + i] as number) * (speeds[i] as number);
       free[c] = sum;
     }
-    if (!this.pivot(least, most)) this.relax(least, most);
+    const settled = this.pivot(least, most);
+    if (!settled) this.relax(least, most);
     for (let c = 0; c < count; c++) {
       const p = impulse[c] as number;
       if (p === 0) continue;
       const at = c * size;
       for (let i = 0; i < size; i++) speeds[i] = (speeds[i] as number) + (response[at + i] as number) * p;
     }
-    for (let c = 0; c < count; c++) slips[c] = this.slipAfter(c);
+    // a settled round has left the slip of every contact that carries something
+    for (let c = 0; c < count; c++) if (!settled || side[c] === 2) slips[c] = this.slipAfter(c);
   }
 
   private slipAfter(c: number): number {
@@ -109,7 +111,7 @@ export class Contacts {
 
   /** @returns false when no set of sticking contacts agrees with its bounds */
   private pivot(least: Float64Array, most: Float64Array): boolean {
-    const { count, coupling, impulse, free, side, members } = this;
+    const { count, coupling, impulse, slips, free, side, members } = this;
     for (let round = 0; round < PIVOTS; round++) {
       let stuck = 0;
       let mask = 0;
@@ -141,6 +143,7 @@ export class Contacts {
         if (s === 2) continue;
         if (s === 0) {
           const p = impulse[c] as number;
+          slips[c] = 0;
           if (p > (most[c] as number) + TINY) {
             side[c] = 1;
             agreed = false;
@@ -150,6 +153,7 @@ export class Contacts {
           }
         } else {
           const slip = this.slipAfter(c);
+          slips[c] = slip;
           if (s === 1 ? slip > TINY : slip < -TINY) {
             side[c] = 0;
             agreed = false;

@@ -150,7 +150,7 @@ export class Hydraulics {
       relief,
       (brought * health.pumpScale * (1 - 0.9 * air)) / thin,
       // a clogged intake lets through the less, the thicker the fluid
-      health.suction === 1 ? relief : (INTAKE_KPA * health.suction) / thick,
+      health.suction === 1 ? relief : (INTAKE_KPA * health.suction) / (thick * thick),
     );
     const wanted = Math.max(health.regulatorFloorKpa, this.lineCommandKpa * health.regulatorScale);
     this.lineKpa += (Math.min(available, wanted) - this.lineKpa) * Math.min(1, dtS / 0.03);

@@ -165,7 +165,8 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   },
   "sensor-drops-out": {
     component: "sen_output",
-    seconds: 200,
+    seconds: 120,
+    severity: 1,
     shows: (s) => s.dropouts.join() === "sen_output",
     clears: (s) => s.slipGears.length > 0 && !s.limp,
   },
@@ -189,7 +190,8 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     clears: (s) => s.dropouts.length > 0,
   },
   "supply-net-open": {
-    seconds: 200,
+    seconds: 120,
+    severity: 1,
     shows: (s) => s.dropouts.includes("sen_turbine") && s.dropouts.includes("sen_output"),
     clears: (s) => s.dropouts.length === 1,
   },
@@ -199,7 +201,8 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     clears: (s) => s.dropouts.includes("sen_turbine"),
   },
   "ground-net-open": {
-    seconds: 200,
+    seconds: 120,
+    severity: 1,
     shows: (s) => s.codes.includes("P0711"),
     clears: (s) => s.dropouts.length > 0 || s.slipGears.length > 0,
   },
@@ -208,7 +211,8 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     clears: (s) => s.codes.includes("P0960"),
   },
   "controller-lapses": {
-    seconds: 200,
+    seconds: 120,
+    severity: 1,
     shows: (s) => s.flareRpm > 150 || s.slipGears.length > 0 || s.failedShifts.length > 0,
     clears: (s) => s.codes.includes("P0960") || s.dropouts.length > 0,
   },
@@ -252,7 +256,8 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     clears: (s) => s.shudderSeconds > 0 || slipsOrCodes(s),
   },
   "battery-low": {
-    seconds: 200,
+    seconds: 120,
+    severity: 1,
     shows: (s) => s.flareRpm > 150 || s.slipGears.length > 0 || s.failedShifts.length > 0,
     clears: (s) => s.codes.includes("P0960"),
   },
@@ -328,7 +333,7 @@ function healthy(unit: string, profile: ProfileName, durationS: number, seed: nu
 /** Ten seeds of a kind: at least eight show its symptom, none shows what would clear it. */
 export function expectSymptoms(kind: string): void {
   const c = FAULT_CASES[kind] as FaultCase;
-  const { unit = "brae-p6", profile = "mixed", seconds = 110, component, severity } = c;
+  const { unit = "brae-p6", profile = "mixed", seconds = 90, component, severity } = c;
   const missed: unknown[] = [];
   const cleared: unknown[] = [];
   for (const seed of SEEDS) {
