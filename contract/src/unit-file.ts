@@ -95,6 +95,7 @@ export const UnitFile = z
       }),
     ),
     solenoidChart: z.record(z.string(), z.record(z.string(), SolenoidState)),
+    neutral: z.array(id).optional(),
     limp: z.object({ gear: z.string(), linePressureKpa: z.number().positive().optional() }),
     converter: z
       .object({

@@ -3,12 +3,15 @@
 import { gearByName } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
 import {
+  Driver,
   PLAIN_STYLE,
   PROFILES,
   type ProfileName,
   pollingRateHz,
+  SimulatedVehicle,
   seededRandom,
   simulateDrive,
+  TICK_S,
   truthFile,
   writeLog,
 } from "./index.ts";
@@ -114,6 +117,41 @@ it("the same seed gives the same bytes, log and truth, faults included; another 
   };
   expect(bytes(7)).toBe(bytes(7));
   expect(bytes(7)).not.toBe(bytes(8));
+});
+
+describe("adaptation", () => {
+  /** Drives in town with fill times that are far too short; a relearn begins after the first stop. */
+  const flares = (relearns: boolean) => {
+    const unit = load("brae-p6");
+    const vehicle = new SimulatedVehicle({
+      unit,
+      seed: 3,
+      faults: [{ kind: "adaptation-off", severity: 1 }],
+      startFluidC: 70,
+    });
+    const driver = new Driver(PROFILES.town, seededRandom(5));
+    const { massKg, dragNs2PerM2, rolling } = vehicle.powertrain.vehicle;
+    let flareRpm = 0;
+    for (let n = 0; n < 11_000; n++) {
+      const car = { massKg, dragNs2PerM2, rolling, fullPedalN: vehicle.fullPedalN };
+      vehicle.tick(driver.tick(TICK_S, vehicle.real.vehicleKmh, car));
+      if (n === 5500 && relearns) vehicle.relearn();
+      const from = vehicle.commands.gear?.code ?? 0;
+      const above =
+        vehicle.real.inputRpm - vehicle.real.outputRpm * (unit.gears[from - 2]?.ratio ?? Number.POSITIVE_INFINITY);
+      if (n > 5500 && vehicle.controller.changing && from > 1) flareRpm = Math.max(flareRpm, above);
+    }
+    return { flareRpm, fill: vehicle.controller.adaptation.read(unit, vehicle.hydraulics.packs) };
+  };
+  it("out of place flares; a relearn puts it back into its limits and the flares end", () => {
+    const [wrong, relearned] = [flares(false), flares(true)];
+    expect(wrong.flareRpm).toBeGreaterThan(80);
+    expect(relearned.flareRpm).toBeLessThan(40);
+    for (const a of load("brae-p6").adaptations ?? []) {
+      expect(relearned.fill[a.id]).toBeGreaterThanOrEqual(a.limits[0]);
+      expect(relearned.fill[a.id]).toBeLessThanOrEqual(a.limits[1]);
+    }
+  });
 });
 
 describe("scan tool", () => {

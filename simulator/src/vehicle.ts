@@ -235,6 +235,15 @@ export class SimulatedVehicle {
     this.controller.limpS = undefined;
   }
 
+  /**
+   * Begins a relearn as a scan tool would: values of a new unit, and quicker learning from the shifts that follow.
+   * @param speed - steps against usual driving
+   */
+  relearn(speed = 4): void {
+    this.controller.adaptation.reset(this.unit, this.hydraulics.packs);
+    this.controller.adaptation.speed = speed;
+  }
+
   /** One tick of 10 ms with the driver's feet where they are. */
   tick(feet: Readonly<Feet>): void {
     const { controller, hydraulics, powertrain, controls, sensed, health } = this;

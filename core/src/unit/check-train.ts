@@ -102,6 +102,7 @@ export function checkTrain(unit: Unit, say: Say): void {
   checkNames(unit, gearTrain, say);
   if (solveTrain(gearTrain, [], jointsOf(unit)).kind === "tie-up")
     say("gearTrain.links", "nothing can turn even with every element released");
+  checkNeutral(unit, gearTrain, say);
   for (const { gear, applied, state } of gearStates(unit) ?? []) {
     const names = applied.map((j) => j.id).join(" + ") || "nothing";
     const at = `application.${gear}`;
@@ -114,6 +115,16 @@ export function checkTrain(unit: Unit, say: Say): void {
         `${given} stands against ${state.ratio.toFixed(4)} from the teeth; they may differ by ${RATIO_AGREEMENT * 100} %`,
       );
   }
+}
+
+/** In P and N nothing may drive or be tied up. */
+function checkNeutral(unit: Unit, train: GearTrain, say: Say): void {
+  if (!unit.neutral) return;
+  const { kind } = solveTrain(
+    train,
+    jointsOf(unit).filter((j) => unit.neutral?.includes(j.id)),
+  );
+  if (kind !== "neutral") say("neutral", `with ${unit.neutral.join(", ")} applied the train is a ${kind}, not neutral`);
 }
 
 /** What the unit falls back to without power must be its limp gear. */

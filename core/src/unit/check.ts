@@ -72,6 +72,9 @@ export function checkUnit(unit: Unit): UnitProblem[] {
       if (!solenoidIds.has(id)) say(`solenoidChart.${gear}.${id}`, "no such solenoid");
     }
   }
+  unit.neutral?.forEach((id, i) => {
+    if (!elementIds.has(id)) say(`neutral.${i}`, `no element "${id}"`);
+  });
   if (!gearNames.includes(unit.limp.gear)) say("limp.gear", `no gear "${unit.limp.gear}"`);
   unit.solenoids.forEach((s, i) => {
     if (!elementIds.has(s.feeds) && !["converter-clutch", "line-pressure", "supply"].includes(s.feeds)) {

@@ -62,6 +62,17 @@ describe("checkUnit names place and reason", () => {
       (u: Unit) => ({ gears: u.gears.map((g) => (g.name === "R" ? { ...g, ratio: 3 } : g)) }),
       /reverse is negative/,
     ],
+    ["an element of neutral that is not there", (_u: Unit) => ({ neutral: ["Q"] }), /neutral\.0: no element "Q"/],
+    [
+      "a neutral that drives",
+      (_u: Unit) => ({ neutral: ["LC", "HC"] }),
+      /neutral: .*LC, HC applied the train is a gear/,
+    ],
+    [
+      "a sensor on no shaft",
+      (u: Unit) => ({ sensors: [{ ...u.sensors[0], shaft: "P9.sun" }] }),
+      /sensors\.0\.shaft: .*no node "P9\.sun"/,
+    ],
     ["a limp gear that is not there", (_u: Unit) => ({ limp: { gear: "9" } }), /limp\.gear: no gear "9"/],
     [
       "a net to nowhere",

@@ -172,6 +172,8 @@ export interface Unit {
   readonly tyreRadiusM: number;
   readonly elements: readonly Element[];
   readonly application: Readonly<Record<string, readonly Applied[]>>;
+  /** elements that stay applied in P and N */
+  readonly neutral?: readonly string[] | undefined;
   readonly solenoids: readonly Solenoid[];
   readonly solenoidChart: Readonly<Record<string, Readonly<Record<string, "on" | "off" | "modulated">>>>;
   readonly limp: { readonly gear: string; readonly linePressureKpa?: number | undefined };

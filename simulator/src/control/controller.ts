@@ -131,9 +131,11 @@ export class Controller {
       ? TURBINE_INERTIA_KGM2 + ENGINE_WITH_TURBINE * engineInertiaKgM2
       : engineInertiaKgM2 + 0.01;
     const [first, reverse] = [this.gears.get("1"), this.gears.get("R")];
-    // what first and reverse have in common stays on in neutral
-    this.neutral = Uint8Array.from(packs, (_, i) =>
-      Number(planetary && first?.applied[i] && reverse?.applied[i] ? 1 : 0),
+    // where the unit file is silent, what first and reverse have in common stays on in neutral
+    this.neutral = Uint8Array.from(packs, (p, i) =>
+      Number(
+        planetary && (unit.neutral ? unit.neutral.includes(p.id) : first?.applied[i] && reverse?.applied[i]) ? 1 : 0,
+      ),
     );
     if (planetary && unit.converter) this.lockup = new Lockup(unit.converter);
     if (!planetary) this.launch = new Launch(engineInertiaKgM2);

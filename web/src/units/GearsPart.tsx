@@ -24,7 +24,17 @@ export function GearsPart({ unit, chart }: { unit: Unit; chart: SuspectsView["ch
         onChange={setGear}
       />
       <div className="grid gap-4 xl:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
-        <ApplicationChart unit={unit as never} chart={chart} picked={gear} />
+        <div>
+          <ApplicationChart unit={unit as never} chart={chart} picked={gear} />
+          {unit.neutral && (
+            <p className="mt-2 text-[15px]">
+              <span className="label">In P and N:</span>{" "}
+              {unit.neutral.length === 0
+                ? "nothing is applied"
+                : `${unit.neutral.map(nameOf).join(", ")} stays applied`}
+            </p>
+          )}
+        </div>
         <section aria-label={`Gear ${gear}`} className="flex flex-col gap-3">
           {!states && (
             <Notice tone="plain" title="This unit has ratios only">

@@ -62,6 +62,7 @@ export const SECTIONS: readonly SectionSpec[] = [
       num("maxInputTorqueNm", "Largest input torque, N·m"),
       num("finalDrive", "Final drive"),
       num("tyreRadiusM", "Tyre radius, m"),
+      text("neutral", "Applied in P and N", { type: "list", optional: true }),
       text("limp.gear", "Limp gear"),
       num("limp.linePressureKpa", "Line pressure in limp, kPa", opt),
     ],
