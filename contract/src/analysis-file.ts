@@ -159,6 +159,7 @@ export const AnalysisFile = z
             applyS: maybe,
             state: z.enum(["locked", "controlled slip", "slipping"]),
             residualSlipRpm: n,
+            openSlipRpm: maybe,
             torqueNm: maybe,
             fluidC: maybe,
             vehicleKmh: maybe,

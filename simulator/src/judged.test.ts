@@ -204,4 +204,8 @@ it("shifts that a sticking valve makes late and a slipping converter clutch are 
   expect(late.map((f) => f.id)).toEqual(expect.arrayContaining(["late-shift:2-3", "flare:2-3"]));
   const converter = judged({ seed: 3, faults: [{ kind: "converter-worn", severity: 0.8 }] }).analysis.findings;
   expect(converter.map((f) => f.id)).toEqual(["converter-slip"]);
+  // a clutch that does nothing slips as much as the open converter would
+  const idle = judged({ seed: 3, faults: [{ kind: "converter-solenoid-stuck-off" }] }).analysis.findings[0]?.measures;
+  const value = (name: string) => idle?.find((m) => m.name === name)?.value ?? Number.NaN;
+  expect(value("residual slip") / value("with the clutch open it would be")).toBeCloseTo(1, 1);
 });

@@ -1,4 +1,4 @@
-import { clutchOf, jointsOf, type Unit } from "@gearsense/core/unit";
+import { jointsOf, type Unit } from "@gearsense/core/unit";
 import { Adaptation } from "./control/adaptation.ts";
 import { type Commands, Controller, type Sensed } from "./control/controller.ts";
 import type { StoredCode } from "./control/monitors.ts";
@@ -7,7 +7,7 @@ import { Health } from "./faults/health.ts";
 import { componentsFor, type FaultKind, faultKind } from "./faults/kinds.ts";
 import { Fluid } from "./physics/fluid.ts";
 import { Hydraulics } from "./physics/hydraulics.ts";
-import { DESIGN_FRICTION, judderFactor, wetFriction } from "./physics/lining.ts";
+import { judderFactor, wetFriction } from "./physics/lining.ts";
 import { type Controls, Powertrain, RPM_PER_RAD_S, type VehicleData, WORKING_VAN } from "./physics/powertrain.ts";
 import { seededRandom } from "./random.ts";
 import type { Feet } from "./road/driver.ts";
@@ -467,11 +467,6 @@ export class SimulatedVehicle {
     return element?.joins?.find((n) => n !== "input");
   }
 
-  /** Clutch of the gear that is driven; undefined in neutral and in planetary units. */
-  get drivingClutch(): string | undefined {
-    const gear = this.commands.gear?.name;
-    return gear === undefined ? undefined : clutchOf(this.unit, gear);
-  }
   /** forks that are in and say so */
   get forksReady(): ReadonlySet<string> {
     return this.forksIn;
@@ -479,9 +474,5 @@ export class SimulatedVehicle {
   /** The driving clutch of a dual-clutch unit is commanded to be closed. */
   get clutchClosed(): boolean {
     return this.controller.clutchClosed;
-  }
-  /** Design torque of the converter clutch at the command, for tests of the friction curve. */
-  get converterDesignNm(): number {
-    return this.hydraulics.converterClutchNm(DESIGN_FRICTION);
   }
 }

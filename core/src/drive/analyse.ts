@@ -12,7 +12,7 @@ import { analyseOscillation, type OscillationAnalysis } from "./oscillation.ts";
 import { findShifts, type Shift } from "./shifts.ts";
 
 /** Raised whenever the same log may give other results. */
-export const ANALYSIS_VERSION = 1;
+export const ANALYSIS_VERSION = 2;
 
 export interface GearSpan {
   readonly gear: number;

@@ -1,4 +1,4 @@
-import { gearName } from "../unit/index.ts";
+import { gearName, openSlipRpm } from "../unit/index.ts";
 import type { Frame } from "./frame.ts";
 import { finite, median, runs, where } from "./stats.ts";
 
@@ -11,6 +11,8 @@ export interface ConverterEpisode {
   readonly state: "locked" | "controlled slip" | "slipping";
   /** median of |engine − turbine| after the apply time, rpm */
   readonly residualSlipRpm: number;
+  /** what the converter would slip at the same torque with its clutch open; undefined without torque or rating */
+  readonly openSlipRpm: number | undefined;
   readonly torqueNm: number | undefined;
   readonly fluidC: number | undefined;
   readonly vehicleKmh: number | undefined;
@@ -39,7 +41,8 @@ export function analyseConverter(
   quiet: Uint8Array,
   residualLimitRpm: number,
 ): ConverterAnalysis | undefined {
-  const { timeS, stepS, engineRpm, inputRpm, tccCommandPct, gear, torqueNm, fluidC, vehicleKmh, outputRpm } = frame;
+  const { timeS, stepS, engineRpm, inputRpm, tccCommandPct, gear, torqueNm, fluidC, vehicleKmh, outputRpm, unit } =
+    frame;
   if (!engineRpm || !tccCommandPct || engineRpm === inputRpm) return undefined;
   const n = timeS.length;
   const on = (i: number) => (tccCommandPct[i] as number) >= COMMANDED_PCT && (outputRpm[i] as number) > 200;
@@ -61,6 +64,7 @@ export function analyseConverter(
     const from = appliedIndex >= 0 ? (timeS[appliedIndex] as number) : start + SETTLE_S;
     const slips: number[] = [];
     const torques: number[] = [];
+    const opens: number[] = [];
     let mid = span.start;
     const codes = new Uint8Array(secondsByCode.length);
     for (let i = span.start; i < span.end; i++) {
@@ -70,7 +74,11 @@ export function analyseConverter(
         applied += step;
         if (!mask[i] && !quiet[i]) {
           slips.push(slipAt(i));
-          if (torqueNm) torques.push(torqueNm[i] as number);
+          if (torqueNm) {
+            torques.push(torqueNm[i] as number);
+            const open = unit.converter && openSlipRpm(unit.converter, engineRpm[i] as number, torqueNm[i] as number);
+            if (open !== undefined) opens.push(open);
+          }
           mid = i;
         }
         const g = gear[i] as number;
@@ -89,6 +97,7 @@ export function analyseConverter(
       applyS: appliedIndex >= 0 ? (timeS[appliedIndex] as number) - start : undefined,
       state: residual > residualLimitRpm ? "slipping" : residual > residualLimitRpm / 3 ? "controlled slip" : "locked",
       residualSlipRpm: residual,
+      openSlipRpm: finite(median(opens)),
       torqueNm: finite(median(torques)),
       fluidC: finite(fluidC?.[mid]),
       vehicleKmh: finite(vehicleKmh?.[mid]),

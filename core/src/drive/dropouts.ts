@@ -1,5 +1,5 @@
 import type { Channel, Recording } from "../log/index.ts";
-import { gearName, type Sensor, sensorValidIn } from "../unit/index.ts";
+import { gearName, type Sensor, sensorValidIn, shaftRatios, type Unit } from "../unit/index.ts";
 import { type Frame, sampleAt } from "./frame.ts";
 import { finite } from "./stats.ts";
 
@@ -25,6 +25,8 @@ interface Witness {
   readonly outputRpm: Float64Array | undefined;
   readonly vehicleKmh: Float64Array | undefined;
   readonly gear: Float64Array | undefined;
+  /** of a shaft behind one of the dual clutches: its speed over that of the output, by gear */
+  readonly shaftRatio: ReadonlyMap<string, number> | undefined;
 }
 
 /** Does another channel say that this shaft must turn at sample i? */
@@ -45,7 +47,8 @@ function mustTurn(
     return (values[lastGood] as number) / Math.max(dt, 1e-3) > IMPOSSIBLE_FALL_RPM_PER_S;
   }
   if (!gear || code === 0 || !sensorValidIn(sensor, gear)) return false;
-  if (w.outputRpm && !Number.isNaN(w.outputRpm[i] as number)) return (w.outputRpm[i] as number) > MOVING_OUTPUT_RPM;
+  if (w.outputRpm && !Number.isNaN(w.outputRpm[i] as number))
+    return (w.outputRpm[i] as number) * (w.shaftRatio?.get(gear) ?? 1) > MOVING_OUTPUT_RPM;
   return (w.vehicleKmh?.[i] ?? 0) > MOVING_KMH;
 }
 
@@ -57,12 +60,25 @@ export function findDropouts(recording: Recording, frame: Frame): Dropout[] {
   const found: Dropout[] = [];
   for (const sensor of frame.unit.sensors) {
     const channel = recording.channels.get(sensor.channel);
-    if (channel) found.push(...sensorDropouts(recording, sensor, channel));
+    if (channel) found.push(...sensorDropouts(recording, frame.unit, sensor, channel));
   }
   return found.sort((a, b) => a.startS - b.startS);
 }
 
-function sensorDropouts(recording: Recording, sensor: Sensor, channel: Channel): Dropout[] {
+/** Speed of the sensor's shaft over the output speed in the gears that its clutch drives; undefined for other sensors. */
+function shaftRatioOf(unit: Unit, sensor: Sensor): ReadonlyMap<string, number> | undefined {
+  const at = ["k1_rpm", "k2_rpm"].indexOf(sensor.channel);
+  const clutch = unit.elements.filter((e) => e.kind === "dual-clutch")[at]?.id;
+  if (clutch === undefined) return undefined;
+  return new Map(
+    unit.gears.flatMap(({ name }) => {
+      const ratio = shaftRatios(unit, name).get(clutch);
+      return ratio === undefined ? [] : [[name, ratio] as const];
+    }),
+  );
+}
+
+function sensorDropouts(recording: Recording, unit: Unit, sensor: Sensor, channel: Channel): Dropout[] {
   const { timeS, values } = channel;
   const on = (id: string, discrete: boolean) => {
     const c = recording.channels.get(id);
@@ -73,6 +89,7 @@ function sensorDropouts(recording: Recording, sensor: Sensor, channel: Channel):
     outputRpm: on("output_rpm", false),
     vehicleKmh: on("vehicle_kmh", false),
     gear: on(gearId, true),
+    shaftRatio: shaftRatioOf(unit, sensor),
   };
   const fluid = on("fluid_c", false);
   const isSpeed = sensor.channel.endsWith("_rpm");

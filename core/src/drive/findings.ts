@@ -398,6 +398,7 @@ function converterFindings(frame: Frame, converter: ConverterAnalysis | undefine
   const bad = converter.episodes.filter((e) => e.residualSlipRpm > limit.value && !(limp && e.startS > limp.startS));
   if (bad.length === 0) return [];
   const seconds = bad.reduce((s, e) => s + e.endS - e.startS, 0);
+  const opens = bad.flatMap((e) => (e.openSlipRpm === undefined ? [] : [e.openSlipRpm]));
   return [
     {
       id: "converter-slip",
@@ -416,6 +417,9 @@ function converterFindings(frame: Frame, converter: ConverterAnalysis | undefine
       },
       measures: [
         { name: "residual slip", value: median(bad.map((e) => e.residualSlipRpm)), quantity: "speed-rpm" },
+        ...(opens.length > 0
+          ? [{ name: "with the clutch open it would be", value: median(opens), quantity: "speed-rpm" } as const]
+          : []),
         { name: "of applications", value: converter.episodes.length, quantity: "count" },
       ],
       limit: { value: limit.value, quantity: "speed-rpm", source: limit.source },

@@ -68,3 +68,14 @@ export function converterTorques(
 /** Efficiency of an open converter: SR·TR. */
 export const converterEfficiency = (converter: Converter, speedRatio: number, stator: Stator = "sound"): number =>
   speedRatio * torqueRatio(converter, speedRatio, stator);
+
+/**
+ * Slip of an open converter that carries a torque, rpm: SR from T = (N/K)²·(1 − SR^8), the inverse of {@link converterTorques}.
+ * @returns undefined when the unit file does not rate the converter; the whole engine speed when it cannot carry so much
+ */
+export function openSlipRpm(converter: Converter, engineRpm: number, torqueNm: number): number | undefined {
+  if (!converter.stallTorqueNm) return undefined;
+  if (torqueNm <= 0 || engineRpm <= 0) return 0;
+  const left = 1 - (torqueNm * stallFactor(converter) ** 2) / engineRpm ** 2;
+  return left <= 0 ? engineRpm : engineRpm * (1 - left ** (1 / 8));
+}

@@ -3,7 +3,14 @@ export { circuitsOf, readChart, readObservations } from "./chart.ts";
 export type { UnitProblem } from "./check.ts";
 export { checkUnit } from "./check.ts";
 export type { ConverterTorques, Stator } from "./converter.ts";
-export { converterEfficiency, converterTorques, stallFactor, stallSpeedRpm, torqueRatio } from "./converter.ts";
+export {
+  converterEfficiency,
+  converterTorques,
+  openSlipRpm,
+  stallFactor,
+  stallSpeedRpm,
+  torqueRatio,
+} from "./converter.ts";
 export { canPreselect, clutchOf, clutchTorqueNm, shaftRatios } from "./dual-clutch.ts";
 export { gearPressureKpa, packCapacityNm, packPressureKpa, slipPowerW } from "./friction.ts";
 export type { GearState, ShiftPlan } from "./gears.ts";

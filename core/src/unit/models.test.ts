@@ -10,6 +10,7 @@ import {
   converterEfficiency,
   converterTorques,
   gearPressureKpa,
+  openSlipRpm,
   packCapacityNm,
   packPressureKpa,
   shaftRatios,
@@ -30,6 +31,17 @@ describe("converter", () => {
     expect(torqueRatio(converter, 0)).toBe(converter.stallTorqueRatio);
     expect(torqueRatio(converter, converter.couplingSpeedRatio ?? 0)).toBeCloseTo(1, 12);
     expect(torqueRatio(converter, 0.97)).toBe(1);
+  });
+  it("slips open by what its own torque says: the inverse of the torque at that slip", () => {
+    fc.assert(
+      fc.property(rpm, fc.double({ min: 0.2, max: 0.99, noNaN: true }), (engine, speedRatio) => {
+        const { pumpNm } = converterTorques(converter, engine, engine * speedRatio);
+        expect(openSlipRpm(converter, engine, pumpNm)).toBeCloseTo(engine * (1 - speedRatio), 4);
+      }),
+    );
+    expect(openSlipRpm(converter, 1000, 9000)).toBe(1000);
+    expect(openSlipRpm(converter, 1000, -20)).toBe(0);
+    expect(openSlipRpm({ ...converter, stallTorqueNm: undefined }, 1000, 50)).toBeUndefined();
   });
   it("stalls at K·√T, and holds just that torque there", () => {
     fc.assert(

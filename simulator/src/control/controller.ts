@@ -162,9 +162,6 @@ export class Controller {
   get clutchClosed(): boolean {
     return this.launch?.closed ?? false;
   }
-  get holdsConverterClutch(): boolean {
-    return this.lockup?.holding ?? false;
-  }
 
   /** A lapse: outputs fall off for a moment and the controller starts anew in the gear that fits. */
   lapse(seconds: number): void {
