@@ -68,5 +68,15 @@ it("keeps momentum and never adds energy, whatever is applied to a chain of whee
         });
       },
     ),
+    // once failed: capacities next to nothing
+    {
+      examples: [
+        [
+          [0, 0, 5.357142857142858e-12, 0],
+          [5e-324, 0, 5e-324, 5e-324],
+        ],
+      ],
+      numRuns: 500,
+    },
   );
 });

@@ -1,7 +1,9 @@
 import { inverse } from "./mechanism.ts";
 
-/** below it an impulse is its bound, N·m·s; and a slip is none, rad/s */
+/** below it a slip is none, rad/s */
 const TINY = 1e-9;
+/** round-off of an impulse at its bound, N·m·s */
+const ROUND_OFF = 1e-13;
 const PIVOTS = 12;
 const SWEEPS = 80;
 
@@ -144,10 +146,10 @@ export class Contacts {
         if (s === 0) {
           const p = impulse[c] as number;
           slips[c] = 0;
-          if (p > (most[c] as number) + TINY) {
+          if (p > (most[c] as number) + ROUND_OFF) {
             side[c] = 1;
             agreed = false;
-          } else if (p < (least[c] as number) - TINY) {
+          } else if (p < (least[c] as number) - ROUND_OFF) {
             side[c] = -1;
             agreed = false;
           }
