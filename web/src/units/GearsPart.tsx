@@ -31,7 +31,7 @@ export function GearsPart({ unit, chart }: { unit: Unit; chart: SuspectsView["ch
               <span className="label">In P and N:</span>{" "}
               {unit.neutral.length === 0
                 ? "nothing is applied"
-                : `${unit.neutral.map(nameOf).join(", ")} stays applied`}
+                : `${unit.neutral.map(nameOf).join(", ")} ${unit.neutral.length > 1 ? "stay" : "stays"} applied`}
             </p>
           )}
         </div>
