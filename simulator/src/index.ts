@@ -1,7 +1,8 @@
 export type { StoredCode } from "./control/monitors.ts";
+export type { FaultKind } from "./faults/catalogue.ts";
+export { FAULT_KINDS } from "./faults/catalogue.ts";
 export type { SimulatedFault } from "./faults/fault.ts";
-export type { FaultKind } from "./faults/kinds.ts";
-export { componentsFor, FAULT_KINDS, faultKind, faultKindsFor } from "./faults/kinds.ts";
+export { componentsFor, faultKind, faultKindsFor } from "./faults/kinds.ts";
 export { seededRandom } from "./random.ts";
 export type { DriveResult, SimulatedLog, SimulationInput } from "./record.ts";
 export { pollingRateHz, runDrive, simulateDrive, truthFile } from "./record.ts";

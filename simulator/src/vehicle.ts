@@ -2,9 +2,10 @@ import { jointsOf, type Unit } from "@gearsense/core/unit";
 import { Adaptation } from "./control/adaptation.ts";
 import { type Commands, Controller, type Sensed } from "./control/controller.ts";
 import type { StoredCode } from "./control/monitors.ts";
+import type { FaultKind } from "./faults/catalogue.ts";
 import { Intermittent, type SimulatedFault, strengthAt } from "./faults/fault.ts";
 import { Health } from "./faults/health.ts";
-import { componentsFor, type FaultKind, faultKind } from "./faults/kinds.ts";
+import { componentsFor, faultKind } from "./faults/kinds.ts";
 import { Fluid } from "./physics/fluid.ts";
 import { Hydraulics } from "./physics/hydraulics.ts";
 import { judderFactor, wetFriction } from "./physics/lining.ts";
@@ -87,7 +88,7 @@ export class SimulatedVehicle {
   /** of each pack, its joint in the powertrain */
   private readonly jointOfPack: readonly number[];
   private readonly oneWays: readonly number[];
-  private readonly forks: readonly { id: string; joint: number; solenoid: string | undefined; travel: number }[];
+  private readonly forks: readonly { id: string; joint: number; solenoid: string | undefined }[];
   private readonly forkTravel: Float64Array;
   private readonly forksIn = new Set<string>();
   private readonly openSolenoids = new Set<string>();
@@ -97,6 +98,7 @@ export class SimulatedVehicle {
   private readonly lineSolenoid: string | undefined;
   private readonly unpowered: ReadonlyMap<string, boolean>;
   private readonly clutchC: Float64Array;
+  private fillOff = 0;
   private lossJ = 0;
   private wheelRad = 0;
   private outputRad = 0;
@@ -153,7 +155,7 @@ export class SimulatedVehicle {
       const [fork, gear] = j.id.split(":");
       if (gear === undefined) return [];
       const solenoid = unit.solenoids.find((s) => s.feeds === fork && unit.solenoidChart[gear]?.[s.id] === "on")?.id;
-      return [{ id: j.id, joint, solenoid, travel: 0 }];
+      return [{ id: j.id, joint, solenoid }];
     });
     this.forkTravel = new Float64Array(this.forks.length);
     this.touchSeen = new Float64Array(packs.length).fill(Number.NaN);
@@ -250,7 +252,7 @@ export class SimulatedVehicle {
     this.timeS += TICK_S;
     sensed.pedal = feet.pedal;
     sensed.brake = feet.brake;
-    this.breakThings(feet);
+    this.breakThings();
     const told = health.rangeRead ?? feet.range;
     sensed.range = told === "" ? undefined : told;
     sensed.batteryV = health.batteryV;
@@ -281,12 +283,11 @@ export class SimulatedVehicle {
     this.look();
   }
 
-  private breakThings(feet: Readonly<Feet>): void {
+  private breakThings(): void {
     const { health, timeS } = this;
     // nothing was changed, nothing is to be mended
     if (this.active.length === 0) return;
     health.reset();
-    const gear = this.commands.gear?.name ?? "";
     for (const { fault, kind, component, intermittent } of this.active) {
       const strength = strengthAt(fault, timeS, this.fluid.temperatureC);
       if (strength <= 0) continue;
@@ -294,16 +295,18 @@ export class SimulatedVehicle {
         unit: this.unit,
         timeS,
         dtS: TICK_S,
-        fluidC: this.fluid.temperatureC,
         vehicleKmh: this.real.vehicleKmh,
-        gear: feet.range === "D" ? gear : "",
         random: this.random,
         intermittent,
       });
     }
-    if (health.fillOff !== 0 && timeS <= TICK_S * 1.5)
+    if (health.fillOff !== this.fillOff) {
+      // put out of place when the fault begins; what is learned from there on counts
+      const factor = (1 + health.fillOff) / (1 + this.fillOff);
+      this.fillOff = health.fillOff;
       for (let i = 0; i < this.controller.adaptation.fillS.length; i++)
-        this.controller.adaptation.fillS[i] = (this.controller.adaptation.fillS[i] as number) * (1 + health.fillOff);
+        this.controller.adaptation.fillS[i] = (this.controller.adaptation.fillS[i] as number) * factor;
+    }
   }
 
   /** What the valves do of what the controller wants: solenoids, wiring, the manual valve. */

@@ -103,10 +103,6 @@ export class Shift {
   get done(): boolean {
     return this.phase === "done";
   }
-  /** true from the moment the new gear's ratio is waited for */
-  get settling(): boolean {
-    return this.phase === "settle" || this.phase === "done";
-  }
   takeLesson(): ShiftLesson | undefined {
     const { lesson } = this;
     this.lesson = undefined;

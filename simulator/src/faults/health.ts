@@ -10,13 +10,12 @@ export type SolenoidState = "sound" | "dead" | "off" | "on";
 /** How a reading differs from what is there. */
 export interface SensorHealth {
   lost: boolean;
-  scale: number;
   offset: number;
   /** standard deviation added, in the unit of the reading */
   noise: number;
 }
 
-const soundSensor = (): SensorHealth => ({ lost: false, scale: 1, offset: 0, noise: 0 });
+const soundSensor = (): SensorHealth => ({ lost: false, offset: 0, noise: 0 });
 
 /**
  * The state of everything that can be broken. It is made sound before each tick and the faults write what they change;
@@ -112,7 +111,6 @@ export class Health {
     this.solenoidLeak.clear();
     for (const s of this.sensorList) {
       s.lost = false;
-      s.scale = 1;
       s.offset = 0;
       s.noise = 0;
     }

@@ -2,7 +2,8 @@
 import { describe, expect, it } from "@jest/globals";
 import { expectSymptoms, FAULT_CASES } from "../testing/fault-cases.ts";
 import { load } from "../testing/units.ts";
-import { componentsFor, FAULT_KINDS, faultKind, faultKindsFor } from "./kinds.ts";
+import { FAULT_KINDS } from "./catalogue.ts";
+import { componentsFor, faultKind, faultKindsFor } from "./kinds.ts";
 
 it("has a case for every kind, and at least forty kinds", () => {
   expect(Object.keys(FAULT_CASES).sort()).toEqual(FAULT_KINDS.map((k) => k.id).sort());

@@ -62,11 +62,6 @@ export class Fluid {
     this.air += (toward - this.air) * (dtS / (toward > this.air ? 0.25 : 1.2));
     if (this.air < MIN_AIR && toward < MIN_AIR) this.air = 0;
   }
-
-  /** How much longer everything takes that fluid must flow for; 1 at 70 °C. */
-  get thickness(): number {
-    return flowTimeFactor(this.temperatureC);
-  }
 }
 
 /** Filling time at a temperature over that at 70 °C. */

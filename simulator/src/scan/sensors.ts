@@ -58,10 +58,7 @@ export class SensorBank {
       if (!node) continue;
       const rpm = Math.abs(from.powertrain.nodeRpm(node));
       const noise = normal(random, SPEED_NOISE_RPM + health.noise);
-      values.set(
-        channel,
-        health.lost || rpm < SLOWEST_RPM ? 0 : Math.max(0, Math.round(rpm * health.scale + health.offset + noise)),
-      );
+      values.set(channel, health.lost || rpm < SLOWEST_RPM ? 0 : Math.max(0, Math.round(rpm + health.offset + noise)));
     }
     if (Number.isNaN(this.fluidC)) this.fluidC = real.fluidC;
     this.fluidC += (real.fluidC - this.fluidC) * (dtS / FLUID_LAG_S);
