@@ -12,7 +12,7 @@ module.exports = {
       "core-small-libraries",
       "core may use only small numeric libraries and zod",
       { path: "^core/src", pathNot: "\\.test\\.ts$" },
-      { path: "node_modules", pathNot: "node_modules/(papaparse|@types/papaparse|fft\\.js|simple-statistics|zod)/" },
+      { path: "node_modules", pathNot: "node_modules/(papaparse|fflate|@types/papaparse|fft\\.js|simple-statistics|zod)/" },
     ),
     rule(
       "core-no-node",
@@ -44,12 +44,18 @@ module.exports = {
       { path: "^web/src" },
       { path: "^(server|simulator|cli)/" },
     ),
+    rule(
+      "evaluation-sees-core-and-simulator",
+      "the examiner knows the judge and the forger, nothing else",
+      { path: "^evaluation/src" },
+      { path: "^(contract|server|web|cli)/" },
+    ),
     rule("server-no-web", "the server knows no interface", { path: "^server/src" }, { path: "^(web|cli)/" }),
     rule("cli-no-server", "the command line needs no server", { path: "^cli/src" }, { path: "^(web|server)/" }),
     rule(
       "one-door",
       "outside a core folder only its index.ts is used",
-      { path: "^(core/src/([^/]+)/|simulator|contract|server|web|cli)", pathNot: "/testing/" },
+      { path: "^(core/src/([^/]+)/|simulator|contract|server|web|cli|evaluation)", pathNot: "/testing/" },
       { path: "^core/src/([^/]+)/(?!index\\.ts$)", pathNot: ["^core/src/$2/", "/testing/"] },
     ),
     rule(

@@ -1,13 +1,6 @@
 import { readFileSync } from "node:fs";
 import { type Analysis, analyseDrive } from "@gearsense/core/drive";
-import {
-  buildRecording,
-  decodeLog,
-  type ImportReport,
-  proposeMapping,
-  readTable,
-  sniffDialect,
-} from "@gearsense/core/log";
+import { buildRecording, type ImportReport, openLog, proposeMapping, type ReadingChoice } from "@gearsense/core/log";
 import { conditionsText, limitText, measuresText } from "@gearsense/core/report";
 import { libraryUnits, unitFor } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
@@ -27,7 +20,7 @@ export interface AnalyzeOutput {
 }
 
 /** The same analysis as the application's, from a file. @throws UsageError, InputError */
-export function analyzeFile(path: string, unitName: string): AnalyzeOutput {
+export function analyzeFile(path: string, unitName: string, choice: ReadingChoice = {}): AnalyzeOutput {
   const unit = unitFor(unitName);
   let bytes: Uint8Array;
   try {
@@ -35,9 +28,8 @@ export function analyzeFile(path: string, unitName: string): AnalyzeOutput {
   } catch {
     throw new UsageError(`${path} cannot be read. Check the path.`);
   }
-  const { text } = decodeLog(bytes);
-  const table = readTable(text, sniffDialect(text));
-  const mapping = proposeMapping(table);
+  const { table } = openLog(bytes, choice);
+  const mapping = proposeMapping(table, unit);
   const recording = buildRecording(table, mapping);
   return {
     format: "gearsense-analyze",

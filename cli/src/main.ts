@@ -3,6 +3,7 @@ import { publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe } from "./analyze.ts";
 import { listSimulation, simulateToFolder } from "./simulate.ts";
+import { evaluateCases } from "./evaluate.ts";
 import { describeUnit, readUnit } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
 
@@ -15,6 +16,9 @@ const HELP = `./gearsense analyze LOG.csv --unit UNIT [--json]
   without --rate the scan tool reads as fast as so many channels allow
 ./gearsense simulate --list [--unit UNIT]
   names the faults with the parts that can have them, the drives and the dialects
+./gearsense evaluate [--cases 400] [--seed 1] [--set held-out|tuning]
+  simulates drives over all units and faults, analyses them without the truth, scores, prints the table;
+  with the held-out cases it writes docs/evaluation.md as well
 ./gearsense unit check FILE.unit.json
   says what is wrong with a unit file, by path, or what its gear train gives; exit code 2 when it is refused
 ./gearsense unit schema
@@ -73,17 +77,45 @@ function unit(args: string[]): string {
   const [what, file, ...more] = args;
   if (what === "schema" && !file) return JSON.stringify(publishedSchema(UnitFile, "Gearsense unit file"), null, 1);
   if (what === "check" && file && more.length === 0) return describeUnit(readUnit(file, "\n"));
-  throw new UsageError("Say what to do: ./gearsense unit check FILE.unit.json, or ./gearsense unit schema");
+  throw new UsageError("Say what to do: ./gearsense evaluate [--cases 400] [--seed 1] [--set held-out|tuning]
+  simulates drives over all units and faults, analyses them without the truth, scores, prints the table;
+  with the held-out cases it writes docs/evaluation.md as well
+./gearsense unit check FILE.unit.json, or ./gearsense unit schema");
+}
+
+async function evaluation(args: string[], tell: (line: string) => void): Promise<string> {
+  const { values } = parseArgs({
+    args,
+    options: {
+      cases: { type: "string", default: "400" },
+      seed: { type: "string", default: "1" },
+      set: { type: "string", default: "held-out" },
+    },
+  });
+  const whole = (name: "cases" | "seed", low: number, high: number) => {
+    const n = Number(values[name]);
+    if (!(Number.isInteger(n) && n >= low && n <= high))
+      throw new UsageError(`--${name} needs a whole number from ${low} to ${high}.`);
+    return n;
+  };
+  const { set } = values;
+  if (set !== "held-out" && set !== "tuning") throw new UsageError("--set is held-out or tuning.");
+  return evaluateCases({ cases: whole("cases", 1, 100_000), seed: whole("seed", 0, 2 ** 31), set }, tell);
 }
 
 /** Runs the command line. @returns the exit code */
-export function run(argv: readonly string[], out: (line: string) => void, err: (line: string) => void): number {
+export async function run(
+  argv: readonly string[],
+  out: (line: string) => void,
+  err: (line: string) => void,
+): Promise<number> {
   const [command, ...args] = argv;
   try {
     if (args.includes("--help")) out(HELP);
     else if (command === "analyze") out(analyze(args));
     else if (command === "simulate") out(simulate(args));
     else if (command === "unit") out(unit(args));
+    else if (command === "evaluate") out(await evaluation(args, err));
     else throw new UsageError(HELP);
     return 0;
   } catch (error) {

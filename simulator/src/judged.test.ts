@@ -2,7 +2,7 @@
 // dialects; and finds nothing in healthy logs.
 
 import { type Analysis, analyseDrive, gearObservations } from "@gearsense/core/drive";
-import { buildRecording, decodeLog, proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
+import { buildRecording, openLog, proposeMapping } from "@gearsense/core/log";
 import { readObservations, type Unit } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
 import {
@@ -12,7 +12,7 @@ import {
   type SimulatedFault,
   simulateDrive,
   type Truth,
-  writeLog,
+  exportLog,
 } from "./index.ts";
 import { load } from "./testing/units.ts";
 
@@ -43,9 +43,8 @@ function judged({
   truth: Truth;
 } {
   const { columns, truth } = simulateDrive({ unit, seed, rateHz, durationS, profile, faults });
-  const text = writeLog(columns, DIALECTS[dialect]);
-  const table = readTable(decodeLog(new TextEncoder().encode(text)).text, sniffDialect(text));
-  return { analysis: analyseDrive(buildRecording(table, proposeMapping(table)), unit, [planetary, dual]), truth };
+  const { table } = openLog(exportLog(columns, DIALECTS[dialect]));
+  return { analysis: analyseDrive(buildRecording(table, proposeMapping(table, unit)), unit, [planetary, dual]), truth };
 }
 const median = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1] ?? Number.NaN;
 

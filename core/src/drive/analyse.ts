@@ -1,18 +1,34 @@
 import type { Recording } from "../log/index.ts";
-import type { GearObservation, GearOutcome, ObtainedGear, Unit } from "../unit/index.ts";
+import { type GearObservation, type GearOutcome, gearName, type ObtainedGear, type Unit } from "../unit/index.ts";
+import { type AdaptationValue, readAdaptations } from "./adaptations.ts";
 import { analyseConverter, type ConverterAnalysis } from "./converter.ts";
+import { analyseCoverage, type Coverage } from "./coverage.ts";
 import { type Dropout, dropoutMask, findDropouts } from "./dropouts.ts";
 import { type Finding, makeFindings } from "./findings.ts";
 import { fittingFrame, type RatioFit } from "./fit.ts";
 import { buildFrame } from "./frame.ts";
+import { analyseHeat, type HeatAnalysis } from "./heat.ts";
 import { analyseHeld, type HeldAnalysis, heldSlipRpm } from "./held.ts";
+import { findLaunches, type Launch } from "./launches.ts";
 import { limitsOf } from "./limits.ts";
 import { findLimp, type Limp } from "./limp.ts";
 import { analyseOscillation, type OscillationAnalysis } from "./oscillation.ts";
+import { type ChannelQuality, findRipples, judgeQuality, type Ripple } from "./quality.ts";
 import { findShifts, type Shift } from "./shifts.ts";
+import {
+  type CoastStop,
+  type Engagement,
+  findCoastStops,
+  findEngagements,
+  findStallTests,
+  type StallTest,
+} from "./standstill.ts";
 
 /** Raised whenever the same log may give other results. */
-export const ANALYSIS_VERSION = 2;
+export const ANALYSIS_VERSION = 3;
+
+/** What goes wrong just before limp mode belongs to it. */
+const BEFORE_LIMP_S = 0.3;
 
 export interface GearSpan {
   readonly gear: number;
@@ -38,6 +54,16 @@ export interface Analysis {
   readonly oscillation: OscillationAnalysis;
   readonly dropouts: readonly Dropout[];
   readonly limp: Limp | undefined;
+  readonly engagements: readonly Engagement[];
+  readonly stallTests: readonly StallTest[];
+  readonly coastStops: readonly CoastStop[];
+  /** of a dual clutch */
+  readonly launches: readonly Launch[];
+  readonly heat: HeatAnalysis | undefined;
+  readonly adaptations: readonly AdaptationValue[];
+  readonly ripples: readonly Ripple[];
+  readonly quality: readonly ChannelQuality[];
+  readonly coverage: Coverage;
   readonly findings: readonly Finding[];
   /** what the log could not show, and what to record */
   readonly notes: readonly string[];
@@ -61,11 +87,31 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     for (let i = from; i < quiet.length && (frame.timeS[i] as number) <= s.endS + 0.6; i++) quiet[i] = 1;
   }
   const limp = findLimp(frame, dropouts, mask);
-  const held = analyseHeld(frame, shifts, mask, limits.slipRpm);
+  const { steady, ...held } = analyseHeld(
+    frame,
+    shifts,
+    mask,
+    limits.slipRpm,
+    limp && limp.startS - BEFORE_LIMP_S,
+  );
   const converter =
     unit.kind === "planetary" ? analyseConverter(frame, mask, quiet, limits.residualSlipRpm.value) : undefined;
-  const oscillation = analyseOscillation(frame, mask, quiet);
-  const parts = { held, shifts, converter, oscillation, dropouts, limp };
+  const oscillation = analyseOscillation(frame, mask, quiet, limits.shudderPeakToPeakRpm.value);
+  const parts = {
+    held,
+    shifts,
+    converter,
+    oscillation,
+    dropouts,
+    limp,
+    engagements: findEngagements(frame),
+    stallTests: findStallTests(frame),
+    coastStops: findCoastStops(frame),
+    launches: findLaunches(frame, gearName),
+    heat: analyseHeat(frame),
+    adaptations: readAdaptations(recording, unit),
+    ripples: findRipples(frame, steady),
+  };
   const notes: string[] = [];
   if (!frame.torqueNm)
     notes.push(
@@ -95,6 +141,8 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     derived: frame.derived,
     gearSpans: gearSpans(frame.timeS, frame.gear),
     ...parts,
+    quality: judgeQuality(recording, frame),
+    coverage: analyseCoverage(unit, held, shifts, converter),
     findings: makeFindings(frame, parts),
     notes,
   };

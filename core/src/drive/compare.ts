@@ -1,9 +1,11 @@
 import type { Quantity } from "../quantity/index.ts";
 import { sensorValidIn, type Unit } from "../unit/index.ts";
 import type { Analysis } from "./analyse.ts";
+import { type Change, changeOf } from "./bootstrap.ts";
 import { type Group, groupKey, loadBand, temperatureBand } from "./conditions.ts";
 import type { Finding } from "./findings.ts";
-import { median } from "./stats.ts";
+import type { Shift } from "./shifts.ts";
+import { median, quantile } from "./stats.ts";
 
 export type Verdict = "gone" | "better" | "same" | "worse" | "not exercised";
 
@@ -14,6 +16,8 @@ export interface GroupComparison {
   /** undefined when the second log has no counterpart */
   readonly after: number | undefined;
   readonly secondsAfter: number;
+  /** with its interval; undefined without a counterpart */
+  readonly change?: Change | undefined;
 }
 
 export interface FindingComparison {
@@ -38,18 +42,49 @@ export interface Comparison {
 const SAME_SHARE = 0.2;
 const MIN_SECONDS = 1.5;
 const MIN_DRIVE_S = 60;
+const MEDIAN = 0.5;
+/** Slip and swings are judged by what they reach, not by their middle. */
+const REACHED = 0.9;
+
+const loadText = (load: Group["load"]) => (load === "coast" || load === "unknown" ? load : `${load} load`);
 
 const describe = (g: Group) => {
   const parts = [`gear ${g.gear}`];
-  if (g.load !== "unknown") parts.push(g.load === "coast" ? "coast" : `${g.load} load`);
+  if (g.load !== "unknown") parts.push(loadText(g.load));
   if (g.temperature !== "unknown") parts.push(g.temperature);
   return parts.join(", ");
+};
+
+/** What one drive measured in one condition. */
+interface Sample {
+  readonly values: readonly number[];
+  readonly seconds: number;
+}
+
+function group(label: string, before: readonly number[], after: Sample | undefined, share: number): GroupComparison {
+  const driven = after && after.values.length > 0;
+  return {
+    label,
+    before: quantile(before, share),
+    after: driven ? quantile(after.values, share) : undefined,
+    secondsAfter: after?.seconds ?? 0,
+    change: driven ? changeOf(before, after.values, share) : undefined,
+  };
+}
+
+/** Does the interval leave open whether anything changed at all? */
+const unsure = (g: GroupComparison) => {
+  const interval = g.change?.interval;
+  return interval !== undefined && interval[0] <= 0 && interval[1] >= 0;
 };
 
 function judge(groups: readonly GroupComparison[], limit: number): { verdict: Verdict; reason: string } {
   const matched = groups.filter((g): g is GroupComparison & { after: number } => g.after !== undefined);
   const lacking = groups.length - matched.length;
-  const tail = lacking > 0 ? `; ${lacking} of ${groups.length} conditions have no counterpart` : "";
+  const few = matched.filter((g) => g.change?.interval === undefined).length;
+  const tail =
+    (lacking > 0 ? `; ${lacking} of ${groups.length} conditions have no counterpart` : "") +
+    (few > 0 && few < matched.length ? `; ${few} with too few samples for an interval` : "");
   if (matched.length === 0)
     return { verdict: "not exercised", reason: "the second log has no driving under these conditions" };
   if (matched.every((g) => Math.abs(g.after) <= limit))
@@ -57,6 +92,12 @@ function judge(groups: readonly GroupComparison[], limit: number): { verdict: Ve
   const before = median(matched.map((g) => Math.abs(g.before)));
   const after = median(matched.map((g) => Math.abs(g.after)));
   const change = (after - before) / Math.max(before, 1e-9);
+  const open = matched.every(unsure);
+  if (open && Math.abs(change) > SAME_SHARE)
+    return {
+      verdict: "same",
+      reason: `${change < 0 ? "lower" : "higher"} by ${Math.round(Math.abs(change) * 100)} %, which chance alone may do: drive more${tail}`,
+    };
   if (change < -SAME_SHARE)
     return { verdict: "better", reason: `lower by ${Math.round(-change * 100)} %, still over the limit${tail}` };
   if (change > SAME_SHARE) return { verdict: "worse", reason: `higher by ${Math.round(change * 100)} %${tail}` };
@@ -65,15 +106,27 @@ function judge(groups: readonly GroupComparison[], limit: number): { verdict: Ve
 
 /**
  * Compares two drives finding by finding, inside groups of equal gear, load and temperature. A condition that the second
- * drive did not meet is named and never counts as cured.
+ * drive did not meet is named and never counts as cured; a change carries its interval.
  */
 export function compareDrives(unit: Unit, before: Analysis, after: Analysis): Comparison {
-  const findings = before.findings.map((f) => compareFinding(unit, f, before, after));
+  const findings = before.findings.map((f): FindingComparison => {
+    const { measure, quantity, groups, limit } = groupsOf(unit, f, before, after);
+    return {
+      findingId: f.id,
+      title: f.title,
+      measure,
+      quantity,
+      limit: f.limit?.value,
+      groups,
+      ...judge(groups, limit),
+    };
+  });
   const known = new Set(before.findings.map((f) => f.id));
   const fresh = after.findings.filter((f) => !known.has(f.id));
   return { findings, fresh, sentence: sentence(findings, fresh) };
 }
 
+/** One sentence for the owner of the vehicle. */
 function sentence(list: readonly FindingComparison[], fresh: readonly Finding[]): string {
   const count = (v: Verdict) => list.filter((f) => f.verdict === v).length;
   const parts: string[] = [];
@@ -97,146 +150,230 @@ function sentence(list: readonly FindingComparison[], fresh: readonly Finding[])
   return `${parts.join("; ")}.`;
 }
 
-function compareFinding(unit: Unit, f: Finding, before: Analysis, after: Analysis): FindingComparison {
+interface Compared {
+  readonly measure: string;
+  readonly quantity: Quantity;
+  readonly groups: GroupComparison[];
+  /** at or under it the finding is gone */
+  readonly limit: number;
+}
+
+const drivenSeconds = (a: Analysis) => a.held.gears.reduce((s, g) => s + g.seconds, 0);
+
+/** A count or state over the whole drive; it needs a minute of driving to say anything. */
+function whole(label: string, before: number, after: number | undefined, seconds: number): GroupComparison {
+  const driven = after !== undefined && seconds >= MIN_DRIVE_S;
+  return group(label, [before], driven ? { values: [after], seconds } : { values: [], seconds }, MEDIAN);
+}
+
+function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Compared {
   const [measure] = f.measures;
-  const base = {
-    findingId: f.id,
-    title: f.title,
-    measure: measure.name,
-    quantity: measure.quantity,
-    limit: f.limit?.value,
-  };
+  const limit = f.limit?.value ?? 0;
+  const base = { measure: measure.name, quantity: measure.quantity, limit };
   switch (f.kind) {
-    case "slip": {
-      const limit = f.limit?.value ?? 0;
-      const groups = before.held.groups
-        .filter((g) => g.gear === f.subject.gear && g.slipP95Rpm > limit)
-        .map((g): GroupComparison => {
-          const twin = after.held.groups.find((h) => groupKey(h) === groupKey(g) && h.seconds >= MIN_SECONDS);
-          return {
-            label: describe(g),
-            before: g.slipP95Rpm,
-            after: twin?.slipP95Rpm,
-            secondsAfter: twin?.seconds ?? 0,
-          };
-        });
-      return { ...base, measure: "slip, 95th percentile", groups, ...judge(groups, limit) };
-    }
+    case "slip":
+      return {
+        ...base,
+        measure: "slip reached each second, 90th percentile",
+        groups: before.held.groups
+          .filter((g) => g.gear === f.subject.gear && g.slipP95Rpm > limit)
+          .map((g) => {
+            const twin = after.held.groups.find((h) => groupKey(h) === groupKey(g) && h.seconds >= MIN_SECONDS);
+            return group(
+              describe(g),
+              g.eachSecondRpm,
+              twin && { values: twin.eachSecondRpm, seconds: twin.seconds },
+              REACHED,
+            );
+          }),
+      };
     case "wrong-gear": {
       const twin = after.held.gears.find((g) => g.gear === f.subject.gear);
-      const driven = twin !== undefined && twin.seconds >= MIN_SECONDS;
-      const groups = [
-        {
-          label: `gear ${f.subject.gear}`,
-          before: measure.value,
-          after: driven ? twin.wrongSeconds : undefined,
-          secondsAfter: twin?.seconds ?? 0,
-        },
-      ];
-      return { ...base, groups, ...judge(groups, 0.5) };
+      const values = twin && twin.seconds >= MIN_SECONDS ? [twin.wrongSeconds] : [];
+      return {
+        ...base,
+        limit: 0.5,
+        groups: [
+          group(`gear ${f.subject.gear}`, [measure.value], { values, seconds: twin?.seconds ?? 0 }, MEDIAN),
+        ],
+      };
     }
     case "flare":
     case "slow-shift":
     case "late-shift":
-    case "failed-shift": {
-      const of = (s: Analysis["shifts"][number]) =>
-        (f.kind === "flare"
-          ? s.flareRpm
-          : f.kind === "slow-shift"
-            ? s.inertiaS
-            : f.kind === "late-shift"
-              ? s.delayS
-              : s.completed
-                ? 0
-                : 1) ?? 0;
-      const bands = (a: Analysis) => {
-        const map = new Map<string, { group: Group; values: number[] }>();
-        for (const s of a.shifts) {
-          if (s.name !== f.subject.shift || (f.kind !== "failed-shift" && !s.measured)) continue;
-          const group: Group = { gear: s.to, load: loadBand(s.load), temperature: temperatureBand(s.fluidC) };
-          const entry = map.get(groupKey(group)) ?? { group, values: [] };
-          entry.values.push(of(s));
-          map.set(groupKey(group), entry);
-        }
-        return map;
-      };
-      const limit = f.limit?.value ?? 0;
-      const second = bands(after);
-      const groups = [...bands(before)]
-        .map(([key, { group, values }]) => ({ key, group, value: median(values) }))
-        .filter((g) => g.value > limit)
-        .map(({ key, group, value }): GroupComparison => {
-          const twin = second.get(key);
-          const load = group.load === "unknown" || group.load === "coast" ? group.load : `${group.load} load`;
-          return {
-            label: `shift ${f.subject.shift}, ${load}, ${group.temperature}`,
-            before: value,
-            after: twin && median(twin.values),
-            secondsAfter: twin?.values.length ?? 0,
-          };
-        });
-      return { ...base, groups, ...judge(groups, limit) };
-    }
+    case "harsh-shift":
+    case "failed-shift":
+      return { ...base, groups: shiftGroups(f, before, after, limit) };
     case "shudder":
+      return {
+        ...base,
+        groups: before.oscillation.clutchWorking
+          .filter((g) => g.peakToPeakRpm > limit)
+          .map((g) => {
+            const twin = after.oscillation.clutchWorking.find(
+              (h) => groupKey(h) === groupKey(g) && h.seconds >= MIN_SECONDS,
+            );
+            return group(
+              describe(g),
+              g.eachWindowRpm,
+              twin && { values: twin.eachWindowRpm, seconds: twin.seconds },
+              0.75,
+            );
+          }),
+      };
     case "oscillation": {
-      const limit = f.limit?.value ?? 0;
-      const groups = before.oscillation.clutchWorking
-        .filter((g) => g.peakToPeakRpm > limit)
-        .map((g): GroupComparison => {
-          const twin = after.oscillation.clutchWorking.find(
-            (h) => groupKey(h) === groupKey(g) && h.seconds >= MIN_SECONDS,
-          );
-          return {
-            label: describe(g),
-            before: g.peakToPeakRpm,
-            after: twin?.peakToPeakRpm,
-            secondsAfter: twin?.seconds ?? 0,
-          };
-        });
-      return { ...base, groups, ...judge(groups, limit) };
+      const same = after.findings.find((g) => g.id === f.id);
+      return {
+        ...base,
+        groups: [whole("whole drive", measure.value, same?.measures[0].value ?? 0, drivenSeconds(after))],
+      };
     }
-    case "converter-slip": {
-      const limit = f.limit?.value ?? 0;
-      const groups = f.conditions.gears.map((gear): GroupComparison => {
-        const residual = (a: Analysis) =>
-          median((a.converter?.episodes ?? []).filter((e) => e.gears.includes(gear)).map((e) => e.residualSlipRpm));
-        const value = residual(after);
-        return {
-          label: `converter clutch, gear ${gear}`,
-          before: residual(before),
-          after: Number.isNaN(value) ? undefined : value,
-          secondsAfter: after.converter?.byGear[gear] ?? 0,
-        };
-      });
-      return { ...base, groups, ...judge(groups, limit) };
+    case "converter-slip":
+      return {
+        ...base,
+        groups: f.conditions.gears.map((gear) => {
+          const residuals = (a: Analysis) =>
+            (a.converter?.episodes ?? []).filter((e) => e.gears.includes(gear)).map((e) => e.residualSlipRpm);
+          return group(
+            `converter clutch, gear ${gear}`,
+            residuals(before),
+            { values: residuals(after), seconds: after.converter?.byGear[gear] ?? 0 },
+            MEDIAN,
+          );
+        }),
+      };
+    case "late-engagement": {
+      const into = f.subject.gear === "R" ? "R" : "D";
+      const delays = (a: Analysis) =>
+        a.engagements.filter((e) => e.range === into).map((e) => e.delayS ?? e.endS - e.commandS);
+      const values = delays(after);
+      return {
+        ...base,
+        groups: [group(`from rest into ${into}`, delays(before), { values, seconds: values.length }, MEDIAN)],
+      };
+    }
+    case "judder": {
+      const swings = (a: Analysis) => a.launches.flatMap((l) => (l.judder ? [l.judder.peakToPeak] : []));
+      const values = swings(after);
+      const seconds = after.launches.reduce((s, l) => s + l.endS - l.startS, 0);
+      return {
+        ...base,
+        groups: [
+          group("launches", swings(before), { values: values.length >= 2 ? values : [], seconds }, REACHED),
+        ],
+      };
+    }
+    case "stall": {
+      const off = (a: Analysis) =>
+        a.stallTests.flatMap((t) =>
+          t.expectedRpm === undefined ? [] : [Math.abs(t.engineRpm / t.expectedRpm - 1) * 100],
+        );
+      const values = off(after);
+      return {
+        measure: "stall speed off by",
+        quantity: "percent",
+        limit: 12,
+        groups: [group("stall test", off(before), { values, seconds: values.length }, MEDIAN)],
+      };
+    }
+    case "heat":
+      return {
+        ...base,
+        groups: [
+          whole(
+            "whole drive",
+            measure.value,
+            // a gentle drive stays cool whatever the cooler does
+            hardAs(before, after) ? after.heat?.highestC : undefined,
+            drivenSeconds(after),
+          ),
+        ],
+      };
+    case "sensor-ripple": {
+      const twin = after.ripples.find((r) => r.sensor === f.subject.component);
+      return {
+        ...base,
+        groups: [whole("steady gears", measure.value, twin?.roughnessRpm ?? 0, drivenSeconds(after))],
+      };
+    }
+    case "adaptation": {
+      const id = f.id.slice("adaptation:".length);
+      const used = (a: Analysis) => a.adaptations.filter((v) => v.id === id).map((v) => v.used * 100);
+      const values = used(after);
+      return {
+        measure: "of the way to its limit",
+        quantity: "percent",
+        limit: 90,
+        groups: [group("learned value", used(before), { values, seconds: values.length }, MEDIAN)],
+      };
     }
     case "drop-out": {
       const sensor = unit.sensors.find((s) => s.id === f.subject.component);
       const seconds = after.held.gears
         .filter((g) => !sensor || sensorValidIn(sensor, g.gear))
         .reduce((s, g) => s + g.seconds, 0);
-      const value = after.dropouts.filter((d) => d.sensor === f.subject.component).length;
-      const groups = [
-        {
-          label: "gears in which the sensor reads",
-          before: measure.value,
-          after: seconds >= MIN_DRIVE_S || value > 0 ? value : undefined,
-          secondsAfter: seconds,
-        },
-      ];
-      return { ...base, groups, ...judge(groups, 0) };
+      const count = after.dropouts.filter((d) => d.sensor === f.subject.component).length;
+      return {
+        ...base,
+        limit: 0,
+        groups: [
+          whole("gears in which the sensor reads", measure.value, count, count > 0 ? MIN_DRIVE_S : seconds),
+        ],
+      };
     }
-    case "limp": {
-      const seconds = after.held.gears.reduce((s, g) => s + g.seconds, 0);
-      const groups = [
-        {
-          label: "whole drive",
-          before: 1,
-          after: seconds >= MIN_DRIVE_S ? (after.limp ? 1 : 0) : undefined,
-          secondsAfter: seconds,
-        },
-      ];
-      return { ...base, measure: "limp mode", quantity: "count", groups, ...judge(groups, 0) };
-    }
+    case "limp":
+      return {
+        measure: "limp mode",
+        quantity: "count",
+        limit: 0,
+        groups: [whole("whole drive", 1, after.limp ? 1 : 0, drivenSeconds(after))],
+      };
   }
+}
+
+/** Did the second drive make about as much heat? Without torque in both nothing can be said against it. */
+function hardAs(before: Analysis, after: Analysis): boolean {
+  const [a, b] = [before.heat?.highestSlipPowerKw, after.heat?.highestSlipPowerKw];
+  return a === undefined || b === undefined || b > 0.6 * a;
+}
+
+const valueOf = (kind: Finding["kind"], s: Shift): number => {
+  switch (kind) {
+    case "flare":
+      return s.flareRpm ?? 0;
+    case "slow-shift":
+      return s.inertiaS ?? 0;
+    case "late-shift":
+      return s.delayS ?? 0;
+    case "harsh-shift":
+      return s.joltRpmPerS ?? 0;
+    default:
+      return s.completed ? 0 : 1;
+  }
+};
+
+function shiftGroups(f: Finding, before: Analysis, after: Analysis, limit: number): GroupComparison[] {
+  const bands = (a: Analysis) => {
+    const map = new Map<string, { group: Group; values: number[] }>();
+    for (const s of a.shifts) {
+      if (s.name !== f.subject.shift || (f.kind !== "failed-shift" && !s.measured)) continue;
+      const g: Group = { gear: s.to, load: loadBand(s.load), temperature: temperatureBand(s.fluidC) };
+      const entry = map.get(groupKey(g)) ?? { group: g, values: [] };
+      entry.values.push(valueOf(f.kind, s));
+      map.set(groupKey(g), entry);
+    }
+    return map;
+  };
+  const second = bands(after);
+  return [...bands(before)]
+    .filter(([, { values }]) => median(values) > limit)
+    .map(([key, { group: g, values }]) => {
+      const twin = second.get(key);
+      return group(
+        `shift ${f.subject.shift}, ${loadText(g.load)}, ${g.temperature}`,
+        values,
+        twin && { values: twin.values, seconds: twin.values.length },
+        MEDIAN,
+      );
+    });
 }

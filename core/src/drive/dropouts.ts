@@ -47,9 +47,9 @@ function mustTurn(
     return (values[lastGood] as number) / Math.max(dt, 1e-3) > IMPOSSIBLE_FALL_RPM_PER_S;
   }
   if (!gear || code === 0 || !sensorValidIn(sensor, gear)) return false;
-  if (w.outputRpm && !Number.isNaN(w.outputRpm[i] as number))
-    return (w.outputRpm[i] as number) * (w.shaftRatio?.get(gear) ?? 1) > MOVING_OUTPUT_RPM;
-  return (w.vehicleKmh?.[i] ?? 0) > MOVING_KMH;
+  // the output's own signal may be gone as well: either of the two will do
+  const turning = (w.outputRpm?.[i] ?? 0) * (w.shaftRatio?.get(gear) ?? 1) > MOVING_OUTPUT_RPM;
+  return turning || (w.vehicleKmh?.[i] ?? 0) > MOVING_KMH + 2;
 }
 
 /**

@@ -1,13 +1,18 @@
 import type { Quantity } from "../quantity/index.ts";
 import { componentName } from "../unit/index.ts";
+import type { AdaptationValue } from "./adaptations.ts";
 import type { ConverterAnalysis } from "./converter.ts";
 import type { Dropout } from "./dropouts.ts";
 import type { Frame } from "./frame.ts";
+import type { HeatAnalysis } from "./heat.ts";
 import type { HeldAnalysis } from "./held.ts";
-import { type LimitSource, limitsOf } from "./limits.ts";
+import type { Launch } from "./launches.ts";
+import { type LimitSource, limitsOf, TYPICAL } from "./limits.ts";
 import type { Limp } from "./limp.ts";
-import type { OscillationAnalysis, OscillationWindow } from "./oscillation.ts";
+import type { OscillationAnalysis, OscillationWindow, SwingCause } from "./oscillation.ts";
+import type { Ripple } from "./quality.ts";
 import type { Shift } from "./shifts.ts";
+import type { Engagement, StallTest } from "./standstill.ts";
 import { extent, median } from "./stats.ts";
 
 export type FindingKind =
@@ -20,6 +25,13 @@ export type FindingKind =
   | "converter-slip"
   | "shudder"
   | "oscillation"
+  | "judder"
+  | "sensor-ripple"
+  | "late-engagement"
+  | "harsh-shift"
+  | "stall"
+  | "heat"
+  | "adaptation"
   | "drop-out"
   | "limp";
 
@@ -98,6 +110,12 @@ export interface Parts {
   readonly oscillation: OscillationAnalysis;
   readonly dropouts: readonly Dropout[];
   readonly limp: Limp | undefined;
+  readonly engagements: readonly Engagement[];
+  readonly stallTests: readonly StallTest[];
+  readonly launches: readonly Launch[];
+  readonly heat: HeatAnalysis | undefined;
+  readonly adaptations: readonly AdaptationValue[];
+  readonly ripples: readonly Ripple[];
 }
 
 /** Turns measures over their limits into findings, worst first. */
@@ -114,6 +132,12 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
     ),
     ...oscillationFindings(frame, parts.oscillation),
     ...converterFindings(frame, parts.converter, parts.limp),
+    ...rippleFindings(frame, parts.ripples),
+    ...engagementFindings(frame, parts.engagements),
+    ...launchFindings(frame, parts.launches),
+    ...stallFindings(frame, parts.stallTests),
+    ...heatFindings(frame, parts.heat),
+    ...adaptationFindings(frame, parts.adaptations),
   ];
 }
 
@@ -228,6 +252,11 @@ function gearFindings(frame: Frame, held: HeldAnalysis, limp: Limp | undefined):
   return out;
 }
 
+/** Of one kind of shift, before it is called harsh: the road jolts too. */
+const MIN_JOLTS = 3;
+/** A single shift over the limit is a fault when it is this much over. */
+const CLEARLY = 1.4;
+
 /** @param slipping - gears that slip: a shift into one of them says little of its own */
 function shiftFindings(
   frame: Frame,
@@ -254,6 +283,7 @@ function shiftFindings(
       measure: string,
       quantity: Quantity,
       value: number,
+      from = source,
     ) => {
       if (hits.length === 0) return;
       const rate = kind === "flare" ? 10 : 8;
@@ -262,7 +292,13 @@ function shiftFindings(
         kind,
         title,
         subject,
-        severity: !slipping.has(list[0]?.to ?? "") && hits.length * 2 >= list.length ? "fault" : "notice",
+        severity:
+          kind !== "harsh-shift" &&
+          !slipping.has(list[0]?.to ?? "") &&
+          hits.length * 2 >= list.length &&
+          (hits.length > 1 || of(hits[0] as Shift) > CLEARLY * value)
+            ? "fault"
+            : "notice",
         startS: hits[0]?.commandS ?? 0,
         endS: hits.at(-1)?.endS ?? 0,
         occurrences: hits.map((s) => ({ startS: s.commandS, endS: s.endS, value: of(s) })),
@@ -276,7 +312,7 @@ function shiftFindings(
           { name: "shifts concerned", value: hits.length, quantity: "count" },
           { name: "made in all", value: list.length, quantity: "count" },
         ],
-        limit: { value, quantity, source },
+        limit: { value, quantity, source: from },
         confidence: confidence(frame, hits.length, hits.length * 2, rate),
       });
     };
@@ -311,6 +347,19 @@ function shiftFindings(
       "speed-rpm",
       limit.flareRpm,
     );
+    const jolts = measured.filter((s) => s.joltRpmPerS !== undefined);
+    const jolt = median(jolts.map((s) => s.joltRpmPerS ?? 0));
+    if (jolts.length >= MIN_JOLTS && jolt > TYPICAL.joltRpmPerS)
+      add(
+        "harsh-shift",
+        `Shift ${name} is harsh`,
+        jolts.filter((s) => (s.joltRpmPerS ?? 0) > TYPICAL.joltRpmPerS),
+        (s) => s.joltRpmPerS ?? 0,
+        "swing of the output's acceleration",
+        "speed-rate",
+        TYPICAL.joltRpmPerS,
+        "typical",
+      );
     add(
       "slow-shift",
       `Shift ${name} takes long`,
@@ -333,36 +382,60 @@ function shiftFindings(
   return out;
 }
 
-function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Finding[] {
-  const limit = limitsOf(frame.unit).shudderPeakToPeakRpm;
-  const over = oscillation.windows.filter((w) => w.peak.peakToPeak > limit.value);
-  // one frequency, in at least two windows that overlap: a single window may be a step in slip
+const CAUSE_TITLES: Readonly<Record<Exclude<SwingCause, "shudder">, string>> = {
+  engine: "Vibration that comes from the engine: no shudder",
+  "output shaft": "Vibration that follows the output shaft: no shudder",
+  wheels: "Vibration that follows the wheels: no shudder",
+  unknown: "Oscillation whose source cannot be told",
+};
+const MIN_VIBRATION_WINDOWS = 4;
+
+/** One frequency, in windows that overlap, is one span. */
+function spansOf(windows: readonly OscillationWindow[]): OscillationWindow[][] {
   const spans: OscillationWindow[][] = [];
-  for (const w of over) {
+  for (const w of windows) {
     const last = spans.at(-1);
     const previous = last?.at(-1);
     if (last && previous && w.startS <= previous.endS && Math.abs(w.peak.frequencyHz - previous.peak.frequencyHz) < 1.2)
       last.push(w);
     else spans.push([w]);
   }
-  const kept = spans.filter((s) => s.length >= 2);
-  if (kept.length === 0) return [];
-  const all = kept.flat();
-  const peakToPeak = median(all.map((w) => w.peak.peakToPeak));
-  const elsewhere = (oscillation.openPeakToPeakRpm ?? 0) > 0.5 * peakToPeak;
-  const seconds = kept.reduce((sum, s) => sum + (s.at(-1)?.endS ?? 0) - (s[0]?.startS ?? 0), 0);
-  const gears = [...new Set(all.map((w) => w.group.gear))].sort();
-  const aliased = oscillation.rateHz < 40;
-  const base = confidence(frame, kept.length, seconds, 12);
-  return [
-    {
-      id: elsewhere ? "oscillation" : "shudder",
-      kind: elsewhere ? "oscillation" : "shudder",
-      title: elsewhere
-        ? "Oscillation with the converter clutch open too: no shudder"
-        : "Shudder while the converter clutch works",
-      subject: { component: "converter-clutch" },
-      severity: "fault",
+  return spans;
+}
+
+function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Finding[] {
+  const own = limitsOf(frame.unit).shudderPeakToPeakRpm;
+  const out: Finding[] = [];
+  for (const cause of ["shudder", "engine", "output shaft", "wheels", "unknown"] as const) {
+    const shudder = cause === "shudder";
+    const limit = shudder ? own : { value: TYPICAL.vibrationPeakToPeakRpm, source: "typical" as const };
+    const over = oscillation.windows.filter(
+      (w) => w.cause === cause && w.peak.peakToPeak > limit.value && (cause !== "unknown" || w.signal === "slip"),
+    );
+    // a single window may be a step in slip; a vibration is there again and again
+    const kept = shudder ? spansOf(over).filter((s) => s.length >= 2) : spansOf(over);
+    if (kept.length === 0 || (!shudder && over.length < MIN_VIBRATION_WINDOWS)) continue;
+    const all = kept.flat();
+    const peakToPeak = median(all.map((w) => w.peak.peakToPeak));
+    const seconds = kept.reduce((sum, s) => sum + (s.at(-1)?.endS ?? 0) - (s[0]?.startS ?? 0), 0);
+    const folded = oscillation.rateHz < 40;
+    const base = confidence(frame, kept.length, seconds, 12);
+    const order = all.find((w) => w.order)?.order;
+    const measures: [Measure, ...Measure[]] = [
+      { name: "peak to peak", value: peakToPeak, quantity: "speed-rpm" },
+      {
+        name: order?.folded || cause === "unknown" ? "seen as" : "frequency",
+        value: median(all.map((w) => w.peak.frequencyHz)),
+        quantity: "frequency",
+      },
+    ];
+    if (order) measures.push({ name: `times a turn of the ${order.part}`, value: order.order, quantity: "none" });
+    out.push({
+      id: shudder ? "shudder" : `oscillation:${cause.replace(" ", "-")}`,
+      kind: shudder ? "shudder" : "oscillation",
+      title: shudder ? "Shudder while the converter clutch works" : CAUSE_TITLES[cause],
+      subject: shudder ? { component: "converter-clutch" } : {},
+      severity: shudder || cause !== "unknown" ? "fault" : "notice",
       startS: kept[0]?.[0]?.startS ?? 0,
       endS: kept.at(-1)?.at(-1)?.endS ?? 0,
       occurrences: kept.map((s) => ({
@@ -371,25 +444,222 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
         value: median(s.map((w) => w.peak.peakToPeak)),
       })),
       conditions: {
-        gears,
+        gears: [...new Set(all.map((w) => w.group.gear))].sort(),
         torqueNm: range(all.map((w) => w.torqueNm)),
         fluidC: range(all.map((w) => w.fluidC)),
         vehicleKmh: range(all.map((w) => w.vehicleKmh)),
       },
-      measures: [
-        { name: "peak to peak", value: peakToPeak, quantity: "speed-rpm" },
-        { name: "frequency", value: median(all.map((w) => w.peak.frequencyHz)), quantity: "frequency" },
-      ],
+      measures,
       limit: { value: limit.value, quantity: "speed-rpm", source: limit.source },
-      confidence: aliased
-        ? {
-            ...base,
-            reason: `${base.reason}; at ${oscillation.rateHz.toFixed(0)} readings a second frequencies over ${(oscillation.rateHz / 2).toFixed(0)} Hz fold down, so the true one may be higher`,
-            raise: "log fewer channels, 40 readings a second or more",
-          }
-        : base,
+      confidence:
+        cause === "unknown"
+          ? {
+              level: "low",
+              reason: `at ${oscillation.rateHz.toFixed(0)} readings a second frequencies over ${(oscillation.rateHz / 2).toFixed(0)} Hz fold down: the true one is unknown`,
+              raise: "log fewer channels, 40 readings a second or more, and vary the speed",
+            }
+          : folded && !order
+            ? {
+                ...base,
+                reason: `${base.reason}; at ${oscillation.rateHz.toFixed(0)} readings a second frequencies over ${(oscillation.rateHz / 2).toFixed(0)} Hz fold down, so the true one may be higher`,
+                raise: "log fewer channels, 40 readings a second or more",
+              }
+            : base,
+    });
+  }
+  return out;
+}
+
+function rippleFindings(frame: Frame, ripples: readonly Ripple[]): Finding[] {
+  const endS = frame.timeS.at(-1) ?? 0;
+  return ripples.map(
+    (r): Finding => ({
+      id: `sensor-ripple:${r.sensor}`,
+      kind: "sensor-ripple",
+      title: `${componentName(frame.unit, r.sensor)} ripples on its own`,
+      subject: { component: r.sensor },
+      severity: "fault",
+      startS: 0,
+      endS,
+      occurrences: [],
+      conditions: { gears: [] },
+      measures: [
+        { name: "scatter", value: r.roughnessRpm, quantity: "speed-rpm" },
+        { name: "of the shaft that it is geared to", value: r.elsewhereRpm, quantity: "speed-rpm" },
+      ],
+      limit: { value: TYPICAL.rippleRpm, quantity: "speed-rpm", source: "typical" },
+      confidence: {
+        level: "high",
+        reason: "the shaft that it is geared to runs smoothly: what is measured with this sensor is not to be believed",
+        raise: undefined,
+      },
+    }),
+  );
+}
+
+function engagementFindings(frame: Frame, engagements: readonly Engagement[]): Finding[] {
+  const limit = limitsOf(frame.unit).engagementDelayS;
+  return (["D", "R"] as const).flatMap((into): Finding[] => {
+    const all = engagements.filter((e) => e.range === into);
+    const late = all.filter((e) => (e.delayS ?? Infinity) > limit.value);
+    if (late.length === 0) return [];
+    const never = late.filter((e) => e.delayS === undefined).length;
+    return [
+      {
+        id: `late-engagement:${into}`,
+        kind: "late-engagement",
+        title: never === all.length ? `${into} does not engage` : `${into} engages late`,
+        subject: { gear: into === "R" ? "R" : "1" },
+        severity: late.length * 2 >= all.length ? "fault" : "notice",
+        startS: late[0]?.commandS ?? 0,
+        endS: late.at(-1)?.endS ?? 0,
+        occurrences: late.map((e) => ({
+          startS: e.commandS,
+          endS: e.endS,
+          value: e.delayS ?? e.endS - e.commandS,
+        })),
+        conditions: { gears: [into === "R" ? "R" : "1"], fluidC: range(late.map((e) => e.fluidC)) },
+        measures: [
+          {
+            name: never > 0 ? "delay, at least" : "delay",
+            value: median(late.map((e) => e.delayS ?? e.endS - e.commandS)),
+            quantity: "duration",
+          },
+          { name: "late", value: late.length, quantity: "count" },
+          { name: "made in all", value: all.length, quantity: "count" },
+        ],
+        limit: { value: limit.value, quantity: "duration", source: limit.source },
+        confidence: confidence(frame, late.length, late.length * 2, 4),
+      },
+    ];
+  });
+}
+
+const JUDDER_PROMINENCE = 8;
+
+function launchFindings(frame: Frame, launches: readonly Launch[]): Finding[] {
+  const limit = TYPICAL.judderPeakToPeakRpm;
+  const judged = launches.filter((l) => l.judder);
+  const hits = judged.filter((l) => (l.judder?.peakToPeak ?? 0) > limit && (l.judder?.prominence ?? 0) > JUDDER_PROMINENCE);
+  // one launch may be a foot that trembled
+  if (hits.length < 2) return [];
+  return [
+    {
+      id: "judder",
+      kind: "judder",
+      title: "Judder while it launches",
+      subject: { gear: hits[0]?.gear ?? "1" },
+      severity: hits.length >= 3 || hits.length * 3 >= judged.length ? "fault" : "notice",
+      startS: hits[0]?.startS ?? 0,
+      endS: hits.at(-1)?.endS ?? 0,
+      occurrences: hits.map((l) => ({ startS: l.startS, endS: l.endS, value: l.judder?.peakToPeak ?? 0 })),
+      conditions: {
+        gears: [...new Set(hits.map((l) => l.gear))],
+        torqueNm: range(hits.map((l) => l.torqueNm)),
+        fluidC: range(hits.map((l) => l.clutchC)),
+      },
+      measures: [
+        { name: "peak to peak", value: median(hits.map((l) => l.judder?.peakToPeak ?? 0)), quantity: "speed-rpm" },
+        { name: "frequency", value: median(hits.map((l) => l.judder?.frequencyHz ?? 0)), quantity: "frequency" },
+        { name: "launches concerned", value: hits.length, quantity: "count" },
+        { name: "made in all", value: judged.length, quantity: "count" },
+      ],
+      limit: { value: limit, quantity: "speed-rpm", source: "typical" },
+      confidence: confidence(frame, hits.length, hits.length * 2, 12),
     },
   ];
+}
+
+function stallFindings(frame: Frame, tests: readonly StallTest[]): Finding[] {
+  return tests.flatMap((t, i): Finding[] => {
+    if (t.expectedRpm === undefined) return [];
+    const off = t.engineRpm / t.expectedRpm - 1;
+    if (Math.abs(off) <= TYPICAL.stallShare) return [];
+    return [
+      {
+        id: `stall:${i + 1}`,
+        kind: "stall",
+        title: `Stall speed too ${off > 0 ? "high: something slips" : "low: the converter or the engine is weak"}`,
+        subject: { component: "converter" },
+        severity: "fault",
+        startS: t.startS,
+        endS: t.endS,
+        occurrences: [{ startS: t.startS, endS: t.endS, value: t.engineRpm }],
+        conditions: { gears: [], fluidC: range([t.fluidC]) },
+        measures: [
+          { name: "stall speed", value: t.engineRpm, quantity: "speed-rpm" },
+          { name: "expected at this torque", value: t.expectedRpm, quantity: "speed-rpm" },
+        ],
+        limit: undefined,
+        confidence: confidence(frame, 1, t.endS - t.startS, 4),
+      },
+    ];
+  });
+}
+
+function heatFindings(frame: Frame, heat: HeatAnalysis | undefined): Finding[] {
+  if (!heat) return [];
+  const clutch = heat.sensor === "clutch";
+  const limitC = clutch ? TYPICAL.clutchC : TYPICAL.fluidC;
+  const seconds = clutch ? (heat.highestC > limitC ? 1 : 0) : (heat.secondsAbove[1] ?? 0);
+  const loses = heat.cooler === "loses" && heat.highestC > 105;
+  if (!(seconds > 10 || (clutch && seconds > 0) || loses)) return [];
+  const measures: [Measure, ...Measure[]] = [{ name: "highest", value: heat.highestC, quantity: "temperature" }];
+  if (heat.fastestRiseKPerMin !== undefined)
+    measures.push({ name: "rise a minute", value: heat.fastestRiseKPerMin, quantity: "temperature-difference" });
+  if (heat.cruiseKPerMin !== undefined)
+    measures.push({
+      name: "a minute of easy cruising",
+      value: heat.cruiseKPerMin,
+      quantity: "temperature-difference",
+    });
+  return [
+    {
+      id: "heat",
+      kind: "heat",
+      title: loses ? "Heat is not carried off while hardly anything slips" : `${clutch ? "Clutch" : "Fluid"} gets too hot`,
+      subject: {},
+      severity: heat.highestC > (clutch ? limitC : TYPICAL.fluidHighestC) || loses ? "fault" : "notice",
+      startS: Math.max(0, heat.highestAtS - 20),
+      endS: heat.highestAtS,
+      occurrences: [{ startS: Math.max(0, heat.highestAtS - 20), endS: heat.highestAtS, value: heat.highestC }],
+      conditions: { gears: [], fluidC: [heat.fromC, heat.highestC] },
+      measures,
+      limit: { value: limitC, quantity: "temperature", source: "typical" },
+      confidence: {
+        level: heat.slipEnergyKj === undefined ? "medium" : "high",
+        reason: `${(heat.secondsAbove[0] ?? 0).toFixed(0)} s above 110 °C`,
+        raise: heat.slipEnergyKj === undefined ? "record engine torque: then heat can be set against slip" : undefined,
+      },
+    },
+  ];
+}
+
+const NEAR_LIMIT = 0.9;
+
+function adaptationFindings(frame: Frame, values: readonly AdaptationValue[]): Finding[] {
+  const endS = frame.timeS.at(-1) ?? 0;
+  return values
+    .filter((v) => v.used >= NEAR_LIMIT)
+    .map(
+      (v): Finding => ({
+        id: `adaptation:${v.id}`,
+        kind: "adaptation",
+        title: `${v.name} is ${v.used >= 1 ? "at" : "near"} its limit`,
+        subject: { component: v.component },
+        severity: v.used >= 1 ? "fault" : "notice",
+        startS: 0,
+        endS,
+        occurrences: [],
+        conditions: { gears: [] },
+        measures: [
+          { name: `learned, ${v.unit}`, value: v.last, quantity: "none" },
+          { name: "of the way to the limit", value: v.used * 100, quantity: "percent" },
+        ],
+        limit: { value: v.last >= (v.limits[0] + v.limits[1]) / 2 ? v.limits[1] : v.limits[0], quantity: "none", source: "unit file" },
+        confidence: { level: "high", reason: "read from the controller", raise: undefined },
+      }),
+    );
 }
 
 function converterFindings(frame: Frame, converter: ConverterAnalysis | undefined, limp: Limp | undefined): Finding[] {

@@ -1,5 +1,5 @@
 import { type Channel, channelSpec, InputError, type Recording } from "../log/index.ts";
-import { ratioTable, type Unit } from "../unit/index.ts";
+import { ratioTable, torqueRatio, type Unit } from "../unit/index.ts";
 
 /**
  * The channels that judge a drive, on the time base of the input speed. Input is the turbine of a planetary unit and
@@ -18,6 +18,8 @@ export interface Frame {
   /** gear codes, see `gearCode` */
   readonly gear: Float64Array;
   readonly torqueNm: Float64Array | undefined;
+  /** torque at the input shaft: that of the engine, multiplied by the open converter where its speeds are known */
+  readonly inputTorqueNm: Float64Array | undefined;
   /** torque over the unit's largest, else pedal share; NaN = unknown */
   readonly load: Float64Array;
   readonly loadSource: "engine_torque_nm" | "pedal_pct" | "throttle_pct" | undefined;
@@ -25,6 +27,9 @@ export interface Frame {
   readonly vehicleKmh: Float64Array | undefined;
   readonly tccCommandPct: Float64Array | undefined;
   readonly linePressureKpa: Float64Array | undefined;
+  readonly pedalPct: Float64Array | undefined;
+  readonly brakeOn: Float64Array | undefined;
+  readonly clutchC: Float64Array | undefined;
   /** channels computed from others; they never prove slip */
   readonly derived: readonly string[];
   /** by gear code + 1 */
@@ -128,6 +133,8 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
     : loadSource
       ? (at(loadSource) as Float64Array).map((p) => p / 100)
       : new Float64Array(timeS.length).fill(Number.NaN);
+  const engineRpm = at("engine_rpm");
+  const tccCommandPct = at("tcc_command");
   return {
     unit,
     timeS,
@@ -135,18 +142,36 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
     rateHz: input.rateHz,
     inputRpm: input.values,
     outputRpm: outputRpm as Float64Array,
-    engineRpm: at("engine_rpm"),
+    engineRpm,
     gear: at(gearId as string) as Float64Array,
     torqueNm,
+    inputTorqueNm: torqueNm && multiplied(torqueNm, engineRpm, input.values, unit),
     load,
     loadSource,
     fluidC: at("fluid_c") ?? at("clutch_c"),
     vehicleKmh,
-    tccCommandPct: at("tcc_command"),
-    linePressureKpa: at("line_pressure_kpa"),
+    tccCommandPct,
+    linePressureKpa: at("line_pressure_measured_kpa") ?? at("line_pressure_kpa"),
+    pedalPct: at("pedal_pct") ?? at("throttle_pct"),
+    brakeOn: at("brake_on"),
+    clutchC: at("clutch_c"),
     derived,
     ratios: ratioTable(unit),
   };
+}
+
+/** Engine torque through the converter: torque ratio at turbine over engine. A locked clutch has the ratio 1 by itself. */
+function multiplied(
+  torqueNm: Float64Array,
+  engineRpm: Float64Array | undefined,
+  turbineRpm: Float64Array,
+  { converter }: Unit,
+): Float64Array {
+  if (!converter || !engineRpm || engineRpm === turbineRpm) return torqueNm;
+  return torqueNm.map((nm, i) => {
+    const speedRatio = (turbineRpm[i] as number) / (engineRpm[i] as number);
+    return nm > 0 && speedRatio >= 0 && speedRatio < 1 ? nm * torqueRatio(converter, speedRatio) : nm;
+  });
 }
 
 function stepsOf(timeS: Float64Array): Float64Array {

@@ -11,6 +11,8 @@ export interface HeldGroup extends Group {
   readonly slipMedianRpm: number;
   readonly slipP95Rpm: number;
   readonly ratioErrorPct: number;
+  /** highest |slip| of each second driven in the group, at most 60 of them, evenly taken: samples for a comparison */
+  readonly eachSecondRpm: readonly number[];
   readonly torqueNm: readonly [number, number] | undefined;
   readonly fluidC: readonly [number, number] | undefined;
 }
@@ -49,6 +51,13 @@ export interface HeldAnalysis {
   readonly gears: readonly GearSummary[];
 }
 
+/** {@link HeldAnalysis} with the samples that it rests on, for other measures. */
+export interface HeldResult extends HeldAnalysis {
+  /** 1 where a gear is held and both speeds can be believed; length of the frame */
+  readonly steady: Uint8Array;
+}
+
+const MOST_SECONDS = 60;
 const MIN_OUTPUT_RPM = 150;
 const MIN_INPUT_RPM = 400;
 /** Below this synchronous speed a dual clutch has to slip: the engine must not stall. */
@@ -120,11 +129,19 @@ function medianOfThree(a: number, b: number, c: number): number {
 /**
  * How well each gear is held. A gear whose ratio is steadily another gear's is "wrong", not slipping.
  * @param mask - 1 where a speed sensor is not to be believed
+ * @param untilS - limp mode: from then on the pressure is another and says nothing of how the gears hold
  */
-export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8Array, slipLimit: Limit): HeldAnalysis {
-  const { timeS, stepS, gear, inputRpm, outputRpm, torqueNm, load, fluidC, vehicleKmh, unit } = frame;
+export function analyseHeld(
+  frame: Frame,
+  shifts: readonly Shift[],
+  mask: Uint8Array,
+  slipLimit: Limit,
+  untilS = Number.POSITIVE_INFINITY,
+): HeldResult {
+  const { timeS, stepS, gear, inputRpm, outputRpm, inputTorqueNm: torqueNm, load, fluidC, vehicleKmh, unit } = frame;
   const n = timeS.length;
   const settled = settledMask(frame, shifts, mask);
+  for (let i = n - 1; i >= 0 && (timeS[i] as number) >= untilS; i--) settled[i] = 0;
   const slip = new Float64Array(n).fill(Number.NaN);
   const wrong = new Uint8Array(n);
   const forward = unit.gears.filter((g) => g.ratio > 0);
@@ -191,6 +208,7 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
       slipMedianRpm: quantileAt(slip, index, 0.5),
       slipP95Rpm: quantileAt(absolute, index, 0.95),
       ratioErrorPct: quantileAt(errorPct, index, 0.5),
+      eachSecondRpm: eachSecond(timeS, absolute, index),
       torqueNm: torqueNm && extentAt(torqueNm, index),
       fluidC: fluidC && extentAt(fluidC, index),
     }));
@@ -253,7 +271,23 @@ export function analyseHeld(frame: Frame, shifts: readonly Shift[], mask: Uint8A
     };
   });
   gears.sort((a, b) => Number(a.gear) - Number(b.gear) || a.gear.localeCompare(b.gear));
-  return { groups, gears };
+  return { groups, gears, steady: settled };
+}
+
+/** Highest value of each second among some samples; at most {@link MOST_SECONDS}. */
+function eachSecond(timeS: Float64Array, values: Float64Array, index: readonly number[]): number[] {
+  const highest: number[] = [];
+  let second = Number.NaN;
+  for (const i of index) {
+    const s = Math.floor(timeS[i] as number);
+    const v = values[i] as number;
+    if (Number.isNaN(v)) continue;
+    if (s !== second) highest.push(v);
+    else if (v > (highest.at(-1) as number)) highest[highest.length - 1] = v;
+    second = s;
+  }
+  const stride = Math.max(1, Math.ceil(highest.length / MOST_SECONDS));
+  return highest.filter((_, k) => k % stride === 0).map((v) => Math.round(v * 10) / 10);
 }
 
 /** The highest torque that was held for half a second in all. */

@@ -13,6 +13,16 @@ export const TYPICAL = {
   ratioTolerancePct: 2,
   residualSlipRpm: 50,
   shudderPeakToPeakRpm: 30,
+  engagementDelayS: 1,
+  /** swing of the output's acceleration in a shift */
+  joltRpmPerS: 6000,
+  judderPeakToPeakRpm: 28,
+  vibrationPeakToPeakRpm: 20,
+  rippleRpm: 12,
+  stallShare: 0.12,
+  fluidC: 120,
+  fluidHighestC: 135,
+  clutchC: 200,
   shift: { inertiaS: [0.15, 0.8], flareRpm: 100, delayS: 0.4 } satisfies ShiftLimit,
 } as const;
 
@@ -27,6 +37,7 @@ export function limitsOf(unit: Unit) {
     ratioTolerancePct: pick(l.ratioTolerancePct, TYPICAL.ratioTolerancePct),
     residualSlipRpm: pick(l.residualSlipRpm, TYPICAL.residualSlipRpm),
     shudderPeakToPeakRpm: pick(l.shudderPeakToPeakRpm, TYPICAL.shudderPeakToPeakRpm),
+    engagementDelayS: pick(l.engagementDelayS, TYPICAL.engagementDelayS),
     shift(name: string): { limit: ShiftLimit; source: LimitSource } {
       const own = l.shifts?.[name] ?? l.shiftDefault;
       return own ? { limit: own, source: "unit file" } : { limit: TYPICAL.shift, source: "typical" };

@@ -1,4 +1,4 @@
-import { gearByName, gearCode } from "../unit/index.ts";
+import { gearByName, gearCode, type Unit } from "../unit/index.ts";
 import type { Dropout } from "./dropouts.ts";
 import type { Frame } from "./frame.ts";
 import { finite } from "./stats.ts";
@@ -19,34 +19,39 @@ const MIN_S = 8;
 const PRECEDED_S = 3;
 /** output speed from which the ratio can be told */
 const SLOWEST_RPM = 150;
+const SLOWEST_INPUT_RPM = 300;
+const RATIO_TOLERANCE = 0.03;
+/** share of the maximum from which the pressure counts as maximal */
+const MAXIMAL = 0.95;
+const LOOK_BACK_S = 3;
+/** A pressure that falls below the maximum for longer than this was not held there by limp mode. */
+const RELIEF_S = 0.5;
+/** Which gear the drive is in at a sample: nobody can tell (0), the limp gear, another. */
+const LIMP = 1;
+const OTHER = 2;
 
 /**
- * Limp: from some moment on the drive stays in the unit's default gear whatever the speed, with the pressure at maximum
- * or the command elsewhere. Needs 8 s of driving in it and another forward gear before it.
+ * Limp: from some moment on the drive stays in the unit's default gear whatever the speed, with the pressure at maximum,
+ * the solenoids at rest, or the command elsewhere. Needs 8 s of driving in it and another forward gear before it. Where a
+ * speed sensor is out, road speed stands in for the output; else the command is believed and the pressure must agree.
  */
 export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8Array): Limp | undefined {
-  const { timeS, stepS, inputRpm, outputRpm, gear, linePressureKpa, vehicleKmh, fluidC, unit } = frame;
+  const { timeS, stepS, gear, linePressureKpa, vehicleKmh, fluidC, unit } = frame;
   const limpRatio = gearByName(unit, unit.limp.gear)?.ratio;
   if (limpRatio === undefined) return undefined;
   const limpCode = gearCode(unit.limp.gear);
   const n = timeS.length;
+  const maximal = (i: number) =>
+    unit.limp.linePressureKpa !== undefined && (linePressureKpa?.[i] ?? 0) >= unit.limp.linePressureKpa * MAXIMAL;
+  const seen = seeGears(frame, dropouts, mask, limpRatio, limpCode);
+
   let lastOther = -1;
-  let sawOther = false;
   let otherRun = 0;
   for (let i = 0; i < n; i++) {
-    if (mask[i]) continue;
-    const out = outputRpm[i] as number;
-    const input = inputRpm[i] as number;
-    if (!(out > SLOWEST_RPM && input > 300)) continue;
-    const g = gear[i] as number;
-    const fits = unit.kind === "planetary" ? Math.abs(input / out / limpRatio - 1) < 0.03 : g === limpCode;
-    if (fits) otherRun = 0;
-    else if (++otherRun >= 3) {
-      lastOther = i;
-      sawOther = true;
-    }
+    if (seen[i] === LIMP) otherRun = 0;
+    else if (seen[i] === OTHER && ++otherRun >= 3) lastOther = i;
   }
-  if (!sawOther || lastOther < 0) return undefined;
+  if (lastOther < 0) return undefined;
   let first = -1;
   let moving = 0;
   let pressed = 0;
@@ -54,37 +59,48 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   let elsewhere = 0;
   let slowest = Infinity;
   for (let i = lastOther + 1; i < n; i++) {
-    const out = outputRpm[i] as number;
     // creeping tells no ratio: it counts neither way
-    if (!(out > SLOWEST_RPM && (inputRpm[i] as number) > 300) || mask[i]) continue;
+    if (seen[i] !== LIMP) continue;
     if (first < 0) first = i;
     const step = stepS[i] as number;
     moving += step;
-    slowest = Math.min(slowest, out);
+    slowest = Math.min(slowest, speedOf(frame, i));
     if (linePressureKpa && unit.limp.linePressureKpa) {
       pressureSeen++;
-      if ((linePressureKpa[i] as number) >= unit.limp.linePressureKpa * 0.95) pressed++;
+      if (maximal(i)) pressed++;
     }
     if ((gear[i] as number) > 0 && gear[i] !== limpCode) elsewhere += step;
   }
   if (first < 0 || moving < MIN_S) return undefined;
   let usual = Infinity;
-  for (let i = 0; i < first; i++) if (gear[i] === limpCode && !mask[i]) usual = Math.min(usual, outputRpm[i] as number);
+  for (let i = 0; i < first; i++)
+    if (gear[i] === limpCode && seen[i] === LIMP) usual = Math.min(usual, speedOf(frame, i));
   const signs: string[] = [];
-  if (pressureSeen > 0 && pressed / pressureSeen > 0.8) signs.push("line pressure at its maximum");
+  const byPressure = pressureSeen > 0 && pressed / pressureSeen > 0.8;
+  if (byPressure) signs.push("line pressure at its maximum");
   if (elsewhere > moving * 0.3) signs.push("another gear was commanded and not obtained");
   if (slowest < usual * 0.5) signs.push(`gear ${unit.limp.gear} held from near standstill`);
   if (signs.length === 0) return undefined;
-  // the moment is the command or pressure change nearest before the first sample in the limp gear
+
+  // the moment is where the pressure went up for good; without pressure, the command before the first sample in the gear
   let start = first;
-  const maximal = (i: number) =>
-    unit.limp.linePressureKpa ? (linePressureKpa?.[i] ?? 0) >= unit.limp.linePressureKpa * 0.95 : false;
-  while (
-    start > 0 &&
-    (timeS[first] as number) - (timeS[start - 1] as number) < 3 &&
-    (gear[start - 1] === limpCode || maximal(start - 1))
-  )
-    start--;
+  if (byPressure) {
+    let relief = 0;
+    let k = n - 1;
+    for (; k > 0; k--) {
+      relief = maximal(k) ? 0 : relief + (stepS[k] as number);
+      if (relief > RELIEF_S && (timeS[k] as number) < (timeS[first] as number) + moving) break;
+    }
+    while (k < n - 1 && !maximal(k)) k++;
+    start = k;
+  } else {
+    while (
+      start > 0 &&
+      (timeS[first] as number) - (timeS[start - 1] as number) < LOOK_BACK_S &&
+      (gear[start - 1] === limpCode || maximal(start - 1))
+    )
+      start--;
+  }
   const startS = timeS[start] as number;
   const preceded = dropouts.findLast((d) => d.startS <= startS + 0.5 && startS - d.endS <= PRECEDED_S);
   return {
@@ -96,4 +112,48 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     vehicleKmh: finite(vehicleKmh?.[start]),
     fluidC: finite(fluidC?.[start]),
   };
+}
+
+
+const rpmPerKmh = (unit: Unit) => (unit.finalDrive * 1000) / 60 / (2 * Math.PI * unit.tyreRadiusM);
+
+/** Speed of the output, from the road where its sensor is out. */
+function speedOf({ outputRpm, vehicleKmh, unit }: Frame, i: number): number {
+  const out = outputRpm[i] as number;
+  return out > SLOWEST_RPM ? out : Math.max(0, vehicleKmh?.[i] ?? 0) * rpmPerKmh(unit);
+}
+
+function seeGears(
+  frame: Frame,
+  dropouts: readonly Dropout[],
+  mask: Uint8Array,
+  limpRatio: number,
+  limpCode: number,
+): Uint8Array {
+  const { timeS, inputRpm, outputRpm, gear, unit } = frame;
+  const seen = new Uint8Array(timeS.length);
+  const planetary = unit.kind === "planetary";
+  const inputId = planetary ? "turbine_rpm" : "engine_rpm";
+  const out = (channel: string) => dropouts.filter((d) => d.channel === channel);
+  const inputOut = out(inputId);
+  const within = (list: readonly Dropout[], t: number) => list.some((d) => t >= d.startS - 0.1 && t <= d.endS + 0.1);
+  for (let i = 0; i < seen.length; i++) {
+    const g = gear[i] as number;
+    let output = outputRpm[i] as number;
+    let input = inputRpm[i] as number;
+    if (mask[i]) {
+      const t = timeS[i] as number;
+      output = speedOf(frame, i);
+      if (within(inputOut, t)) input = Number.NaN;
+      // the edges of a drop-out are not to be believed
+      else if (!(output > SLOWEST_RPM)) continue;
+    }
+    if (!(output > SLOWEST_RPM)) continue;
+    if (!planetary || Number.isNaN(input) || input <= SLOWEST_INPUT_RPM) {
+      if (Number.isNaN(g) || g === 0) continue;
+      if (planetary && !Number.isNaN(input)) continue;
+      seen[i] = g === limpCode ? LIMP : OTHER;
+    } else seen[i] = Math.abs(input / output / limpRatio - 1) < RATIO_TOLERANCE ? LIMP : OTHER;
+  }
+  return seen;
 }

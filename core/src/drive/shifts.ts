@@ -1,5 +1,6 @@
 import { gearName } from "../unit/index.ts";
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
+import { outputAcceleration, JOLT_RATE_HZ, meanOf, swingWithin } from "./motion.ts";
 import { finite } from "./stats.ts";
 
 export interface Shift {
@@ -18,6 +19,13 @@ export interface Shift {
   readonly inertiaS: number | undefined;
   /** highest input speed above the line it should follow, rpm; 0 when it never rose above */
   readonly flareRpm: number | undefined;
+  /** lowest input speed below the line it should follow, before the phase going up, after it going down, rpm */
+  readonly undershootRpm: number | undefined;
+  /** swing of the output shaft's acceleration, rpm/s; undefined below 10 readings a second */
+  readonly joltRpmPerS: number | undefined;
+  /** how far the output slows below what it did before the shift, under power, rpm/s: two gears fight */
+  readonly brakesRpmPerS: number | undefined;
+  readonly linePressureKpa: number | undefined;
   readonly torqueNm: number | undefined;
   readonly load: number | undefined;
   readonly fluidC: number | undefined;
@@ -28,6 +36,10 @@ export interface Shift {
 
 const SEARCH_S = 3;
 const MIN_SPAN_RPM = 120;
+/** the jolt of the end of a shift is felt so long */
+const JOLT_AFTER_S = 0.25;
+/** Between logs that were joined nothing is known of the gear. */
+const BREAK_S = 5;
 const LOW = 0.1;
 const HIGH = 0.9;
 
@@ -38,14 +50,17 @@ interface Command {
 }
 
 function commands(frame: Frame): Command[] {
-  const { gear } = frame;
+  const { gear, timeS } = frame;
   const list: Command[] = [];
   let last = Number.NaN;
+  let lastS = Number.NEGATIVE_INFINITY;
   for (let i = 0; i < gear.length; i++) {
     const g = gear[i] as number;
     if (Number.isNaN(g)) continue;
-    if (!Number.isNaN(last) && g !== last) list.push({ index: i, from: last, to: g });
+    const t = timeS[i] as number;
+    if (!Number.isNaN(last) && g !== last && t - lastS < BREAK_S) list.push({ index: i, from: last, to: g });
     last = g;
+    lastS = t;
   }
   return list;
 }
@@ -64,8 +79,10 @@ function crossing(timeS: Float64Array, a: number, b: number, level: number, i: n
  * @param mask - 1 where a speed sensor is not to be believed
  */
 export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
-  const { timeS, inputRpm, torqueNm, load, fluidC } = frame;
+  const { timeS, inputRpm, torqueNm, load, fluidC, linePressureKpa } = frame;
   const list = commands(frame);
+  const acceleration =
+    frame.rateHz >= JOLT_RATE_HZ && frame.derived.length === 0 && list.length > 0 ? outputAcceleration(frame) : undefined;
   const out: Shift[] = [];
   list.forEach((cmd, n) => {
     if (cmd.from <= 0 || cmd.to <= 0) return;
@@ -86,9 +103,18 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       torqueNm: finite(torqueNm?.[cmd.index]),
       load: finite(loadNow),
       fluidC: finite(fluidC?.[cmd.index]),
+      linePressureKpa: finite(linePressureKpa?.[cmd.index]),
       underPower: loadNow > 0.05,
     };
-    const failed = { delayS: undefined, inertiaS: undefined, flareRpm: undefined, obtained: undefined };
+    const failed = {
+      delayS: undefined,
+      inertiaS: undefined,
+      flareRpm: undefined,
+      undershootRpm: undefined,
+      joltRpmPerS: undefined,
+      brakesRpmPerS: undefined,
+      obtained: undefined,
+    };
     const span = Math.abs(syncRpm(frame, cmd.to, cmd.index) - syncRpm(frame, cmd.from, cmd.index));
     let masked = false;
     for (let i = cmd.index; i <= endIndex; i++) if (mask[i]) masked = true;
@@ -99,6 +125,7 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
     let t10 = Number.NaN;
     let t90 = Number.NaN;
     let flare = 0;
+    let undershoot = 0;
     let previous = 0;
     let heldNew = 0;
     for (let i = cmd.index + 1; i <= endIndex; i++) {
@@ -109,13 +136,17 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       if (Number.isNaN(progress)) continue;
       if (Number.isNaN(t10)) {
         if (up) flare = Math.max(flare, input - oldLine);
+        else undershoot = Math.max(undershoot, oldLine - input);
         if (previous < LOW && progress >= LOW) t10 = crossing(timeS, previous, progress, LOW, i);
       } else if (progress < LOW / 2 && Number.isNaN(t90)) t10 = Number.NaN;
       if (!Number.isNaN(t10) && Number.isNaN(t90) && progress >= HIGH) {
         t90 = crossing(timeS, previous, progress, HIGH, i);
       }
       if (!Number.isNaN(t90)) {
-        if (!up && (timeS[i] as number) < t90 + 0.6) flare = Math.max(flare, input - newLine);
+        if ((timeS[i] as number) < t90 + 0.6) {
+          if (up) undershoot = Math.max(undershoot, newLine - input);
+          else flare = Math.max(flare, input - newLine);
+        }
         heldNew++;
       }
       previous = progress;
@@ -133,6 +164,8 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       return;
     }
     const eighth = (t90 - t10) / 8;
+    const felt = acceleration && swingWithin(timeS, acceleration, cmd.index, t90 + eighth + JOLT_AFTER_S);
+    const before = acceleration && meanOf(acceleration, Math.max(0, cmd.index - Math.ceil(frame.rateHz * 0.4)), cmd.index);
     out.push({
       ...base,
       endS: t90 + eighth,
@@ -141,6 +174,10 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       delayS: Math.max(0, t10 - eighth - commandS),
       inertiaS: t90 - t10 + 2 * eighth,
       flareRpm: flare,
+      undershootRpm: undershoot,
+      joltRpmPerS: felt && felt.highest - felt.lowest,
+      brakesRpmPerS:
+        felt && before !== undefined && base.underPower ? Math.max(0, Math.min(before, 30) - felt.lowest) : undefined,
       measured: true,
     });
   });

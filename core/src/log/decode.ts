@@ -1,7 +1,5 @@
 import { InputError } from "./input-error.ts";
-
-/** Largest log that is read, in bytes. Stated before upload and enforced by the server as well. */
-export const MAX_LOG_BYTES = 100 * 1024 * 1024;
+import { isGzip, isZip } from "./unpack.ts";
 
 export interface DecodedText {
   readonly text: string;
@@ -14,37 +12,53 @@ const MAGIC: readonly (readonly [string, readonly number[]])[] = [
   ["a JPEG picture", [0xff, 0xd8, 0xff]],
   ["a GIF picture", [0x47, 0x49, 0x46, 0x38]],
   ["a PDF document", [0x25, 0x50, 0x44, 0x46]],
-  ["a zip archive or spreadsheet", [0x50, 0x4b, 0x03, 0x04]],
-  ["a gzip archive", [0x1f, 0x8b]],
+  ["an archive of a kind that is not read", [0x37, 0x7a, 0xbc, 0xaf]],
+  ["an archive of a kind that is not read", [0x52, 0x61, 0x72, 0x21]],
   ["a program", [0x7f, 0x45, 0x4c, 0x46]],
 ];
+const HEAD_BYTES = 4096;
 
-/** Says what a file is when it is plainly not text. @returns undefined when it may be text */
+/** UTF-16 without a mark shows in its zeros: a table is mostly digits and delimiters. */
+function wideWithoutMark(head: Uint8Array): "utf-16le" | "utf-16be" | undefined {
+  let [even, odd] = [0, 0];
+  for (let i = 0; i + 1 < head.length; i += 2) {
+    if (head[i] === 0) even++;
+    if (head[i + 1] === 0) odd++;
+  }
+  const half = head.length / 2;
+  if (odd > 0.7 * half && even < 0.1 * half) return "utf-16le";
+  if (even > 0.7 * half && odd < 0.1 * half) return "utf-16be";
+  return undefined;
+}
+
+const marked = (b: Uint8Array): "utf-16le" | "utf-16be" | undefined =>
+  b[0] === 0xff && b[1] === 0xfe ? "utf-16le" : b[0] === 0xfe && b[1] === 0xff ? "utf-16be" : undefined;
+
+/**
+ * Says what a file is when it is plainly neither text nor an archive that is read.
+ * @param bytes - the file or its first few kilobytes
+ * @returns undefined when it may be a log
+ */
 export function binaryKind(bytes: Uint8Array): string | undefined {
   for (const [name, magic] of MAGIC) if (magic.every((b, i) => bytes[i] === b)) return name;
-  const wide = (bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff);
-  if (wide) return undefined;
-  const head = bytes.subarray(0, 4096);
+  if (isGzip(bytes) || isZip(bytes)) return undefined;
+  const head = bytes.subarray(0, HEAD_BYTES);
+  if (marked(head) || wideWithoutMark(head)) return undefined;
   let control = 0;
   for (const b of head) if (b < 9 || (b > 13 && b < 32)) control++;
   return control > head.length * 0.02 ? "a binary file" : undefined;
 }
 
 /**
- * Bytes to text. The encoding is the byte order mark's, else UTF-8 when the bytes are valid, else Windows-1252.
- * @throws InputError `empty-file`, `binary-file`, `too-large`
+ * Bytes to text. The encoding is the byte order mark's, else UTF-16 where every other byte is zero, else UTF-8 when the
+ * bytes are valid, else Windows-1252, which reads Latin-1 as well.
+ * @throws InputError `empty-file`, `binary-file`
  */
 export function decodeLog(bytes: Uint8Array): DecodedText {
   if (bytes.length === 0) {
     throw new InputError(
       "empty-file",
       "The file is empty: 0 bytes. Export the log again and check that the recording was saved.",
-    );
-  }
-  if (bytes.length > MAX_LOG_BYTES) {
-    throw new InputError(
-      "too-large",
-      `The file has ${Math.ceil(bytes.length / 1048576)} MB; up to ${MAX_LOG_BYTES / 1048576} MB are read. Cut the log or record fewer channels.`,
     );
   }
   const binary = binaryKind(bytes);
@@ -54,12 +68,10 @@ export function decodeLog(bytes: Uint8Array): DecodedText {
       `This is ${binary}, not a text log. Export the recording as CSV from the scan tool.`,
     );
   }
-  if (bytes[0] === 0xff && bytes[1] === 0xfe) {
-    return { text: new TextDecoder("utf-16le").decode(bytes), encoding: "utf-16le", byteOrderMark: true };
-  }
-  if (bytes[0] === 0xfe && bytes[1] === 0xff) {
-    return { text: new TextDecoder("utf-16be").decode(bytes), encoding: "utf-16be", byteOrderMark: true };
-  }
+  const wide = marked(bytes);
+  if (wide) return { text: new TextDecoder(wide).decode(bytes), encoding: wide, byteOrderMark: true };
+  const bare = wideWithoutMark(bytes.subarray(0, HEAD_BYTES));
+  if (bare) return { text: new TextDecoder(bare).decode(bytes), encoding: bare, byteOrderMark: false };
   const byteOrderMark = bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf;
   try {
     return { text: new TextDecoder("utf-8", { fatal: true }).decode(bytes), encoding: "utf-8", byteOrderMark };

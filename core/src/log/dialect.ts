@@ -13,6 +13,13 @@ export interface Dialect {
   readonly confidence: number;
 }
 
+/** What a person has set in place of the guess. */
+export interface DialectChoice {
+  readonly delimiter?: Dialect["delimiter"] | undefined;
+  readonly decimalComma?: boolean | undefined;
+  readonly headerLine?: number | undefined;
+}
+
 /** The dialect is judged from the head of the file. */
 const HEAD_CHARS = 24 * 1024;
 const DELIMITERS = [",", ";", "\t", "|"] as const;
@@ -32,6 +39,16 @@ export const NO_READING: ReadonlySet<string> = new Set([
   "#n/a",
   "?",
   "invalid",
+  "n.a.",
+  "nd",
+  "no data",
+  "error",
+  "inf",
+  "-inf",
+  "infinity",
+  "-infinity",
+  "#value!",
+  "#div/0!",
 ]);
 
 const NUMBER_WITH_UNIT = /^\s*[-+]?\d+([.,]\d+)?\s*[a-zA-Z°º%/·.-]{1,8}\s*$/;
@@ -58,14 +75,23 @@ const noTable = () =>
 /**
  * Guesses delimiter, decimal mark, header row and unit row from the head of a file.
  * The delimiter is the one that cuts most lines into the same number (over one) of cells.
- * @throws InputError `no-table`, `one-column`, `no-rows`
+ * @param fixed - what a person knows better
+ * @throws InputError `no-table`, `one-column`, `no-rows`, `line-too-long`
  */
-export function sniffDialect(text: string): Dialect {
+export function sniffDialect(text: string, fixed: DialectChoice = {}): Dialect {
   const head = text.slice(0, HEAD_CHARS);
   const lines = head.split(/\r\n|\n|\r/);
-  if (text.length > head.length) lines.pop();
+  if (text.length > head.length) {
+    if (lines.length === 1)
+      throw new InputError(
+        "line-too-long",
+        `The first line alone has over ${HEAD_CHARS / 1024} KB: this is no table of a log. Export the recording as CSV.`,
+        1,
+      );
+    lines.pop();
+  }
   let best: { delimiter: Dialect["delimiter"]; width: number; score: number; rows: string[][] } | undefined;
-  for (const delimiter of DELIMITERS) {
+  for (const delimiter of fixed.delimiter ? [fixed.delimiter] : DELIMITERS) {
     const rows = Papa.parse<string[]>(lines.join("\n"), { delimiter }).data;
     const widths = new Map<number, number>();
     for (const row of rows) if (row.length > 1) widths.set(row.length, (widths.get(row.length) ?? 0) + 1);
@@ -88,6 +114,7 @@ export function sniffDialect(text: string): Dialect {
   const { rows, width, delimiter } = best;
   const firstData = rows.findIndex(
     (row, i) =>
+      (fixed.headerLine === undefined || i >= fixed.headerLine) &&
       row.length >= width - 1 &&
       dataShare(row) >= DATA_SHARE &&
       i > 0 &&
@@ -112,12 +139,16 @@ export function sniffDialect(text: string): Dialect {
     unitIndex = headerIndex;
     headerIndex -= 1;
   }
+  if (fixed.headerLine !== undefined) {
+    headerIndex = fixed.headerLine - 1;
+    unitIndex = isUnits(rows[headerIndex + 1]) && headerIndex + 1 < firstData ? headerIndex + 1 : undefined;
+  }
   const sample = rows.slice(firstData, firstData + 50).flat();
   const commas = sample.filter((c) => /^\s*[-+]?\d+,\d+\s*$/.test(c)).length;
   const points = sample.filter((c) => /^\s*[-+]?\d+\.\d+\s*$/.test(c)).length;
   return {
     delimiter,
-    decimalComma: commas > points,
+    decimalComma: fixed.decimalComma ?? commas > points,
     headerLine: headerIndex + 1,
     unitLine: unitIndex === undefined ? undefined : unitIndex + 1,
     firstDataLine: firstData + 1,

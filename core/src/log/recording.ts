@@ -2,7 +2,7 @@ import { gearCode } from "../unit/index.ts";
 import { channelSpec, MEASURE_UNITS } from "./channels.ts";
 import { InputError } from "./input-error.ts";
 import type { ColumnMapping } from "./mapping.ts";
-import type { Column, Reject, Table } from "./table.ts";
+import type { Column, LineCount, Reject, Table } from "./table.ts";
 
 /** Shortest recording that is judged, s. */
 export const MIN_DURATION_S = 10;
@@ -35,7 +35,11 @@ export interface Repair {
 }
 
 export interface ImportReport {
+  /** rows of the table: `rowsUsed` and those without a time */
   readonly rows: number;
+  readonly rowsUsed: number;
+  /** where every line of the file went; undefined for logs that were joined */
+  readonly lines?: LineCount | undefined;
   readonly columns: number;
   readonly durationS: number;
   readonly rateHz: number;
@@ -90,6 +94,47 @@ interface Timeline {
   readonly gaps: Gap[];
   readonly repairs: Repair[];
   readonly stepS: number;
+  readonly missingCount: number;
+}
+
+/** All-ones of the usual widths and scales, and what tools write for "nothing there"; in the unit of the file. */
+const SENTINELS: readonly number[] = [
+  65535, 65534, 32767, -32768, 16383, 16383.75, 8191, 8191.75, 8191.875, 6553.5, 4095.9375, 9999, 99999, -9999,
+];
+/** A sentinel stands this share of itself away from the readings around it. */
+const SENTINEL_JUMP = 0.25;
+
+/**
+ * Blanks sentinels: a value that is exactly one and far from the readings before and after it.
+ * @param values - core unit, changed in place
+ * @returns indices that were blanked
+ */
+function blankSentinels(values: Float64Array, factor: number, offset: number): number[] {
+  const known = new Set(SENTINELS.map((s) => s * factor + offset));
+  const found: number[] = [];
+  let last = Number.NaN;
+  for (let i = 0; i < values.length; i++) {
+    const v = values[i] as number;
+    if (v - v !== 0) continue;
+    const far = Math.abs(v - last) > SENTINEL_JUMP * Math.abs(v);
+    if ((far || last !== last) && known.has(v)) {
+      // the reading after it, if there is one, must be far from it as well
+      let k = i + 1;
+      while (k < values.length && (values[k] === v || Number.isNaN(values[k] as number))) k++;
+      const next = values[k];
+      if (next === undefined || Math.abs(next - v) > SENTINEL_JUMP * Math.abs(v)) {
+        for (let j = i; j < k; j++)
+          if (values[j] === v) {
+            values[j] = Number.NaN;
+            found.push(j);
+          }
+        i = k - 1;
+        continue;
+      }
+    }
+    last = v;
+  }
+  return found;
 }
 
 function medianOf(values: Float64Array | number[]): number {
@@ -128,7 +173,8 @@ function readTime(column: Column, factor: number, lineOfRow: Int32Array): Timeli
     t += shift;
     if (t < previous) {
       const wrapped = t + 86400 - previous;
-      const jump = column.clockCells > 0 && wrapped >= 0 && wrapped < 60 ? 86400 : previous - t + stepS;
+      const clock = column.clockCells > column.datedCells;
+      const jump = clock && wrapped >= 0 && wrapped < 60 ? 86400 : previous - t + stepS;
       shift += jump;
       t += jump;
       if (jump !== 86400) {
@@ -150,7 +196,7 @@ function readTime(column: Column, factor: number, lineOfRow: Int32Array): Timeli
     repairs.push({ what: "clock stepped backwards; the rows were joined on", count: backCount, lines: backLines });
   if (missingCount > 0)
     repairs.push({ what: "row without a time; not used", count: missingCount, lines: missingLines });
-  return { timeS, gaps, repairs, stepS };
+  return { timeS, gaps, repairs, stepS, missingCount };
 }
 
 /**
@@ -203,20 +249,23 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
     const spec = channelSpec(id);
     const [low, high] = spec?.range ?? [-Infinity, Infinity];
     const wordValues = column.words.map((w) => wordValue(id, w));
-    const shared = wholeTime && column.filled === table.rows;
+    const { rowOf } = column;
+    const cells = rowOf ? rowOf.length : table.rows;
+    const shared = rowOf === undefined && wholeTime && column.filled === table.rows;
     const timeS = shared ? time.timeS : new Float64Array(column.filled + column.noReadingCells);
     const values = new Float64Array(shared ? table.rows : timeS.length);
     let invalid = 0;
-    if (shared && column.wordCells === 0) {
-      invalid = convert(column.numbers, factor, offset, low, high, values);
-    }
+    const direct = shared && column.wordCells === 0;
+    if (direct) invalid = convert(column.numbers, factor, offset, low, high, values);
     let k = 0;
     let lastT = -Infinity;
     const duplicates: number[] = [];
     let duplicateCount = 0;
-    for (let i = 0; i < table.rows && !(shared && column.wordCells === 0); i++) {
-      let v = column.numbers[i] as number;
-      const word = column.wordAt[i] as number;
+    const hasWords = column.wordAt.length > 0;
+    for (let c = 0; c < cells && !direct; c++) {
+      const row = rowOf ? (rowOf[c] as number) : c;
+      let v = column.numbers[c] as number;
+      const word = hasWords ? (column.wordAt[c] as number) : 0;
       if (word > 0) v = wordValues[word - 1] as number;
       else v = v * factor + offset;
       if (shared) {
@@ -224,15 +273,16 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
           v = Number.NaN;
           invalid++;
         }
-        values[i] = v;
+        values[c] = v;
         continue;
       }
-      const t = time.timeS[i] as number;
-      if (Number.isNaN(v) && word === 0) continue;
+      const t = time.timeS[row] as number;
+      // an empty cell of a wide table says nothing; a reading of a sparse column that is none is one that was lost
+      if (Number.isNaN(v) && word === 0 && !rowOf) continue;
       if (Number.isNaN(t)) continue;
       if (t <= lastT) {
         duplicateCount++;
-        if (duplicates.length < 10) duplicates.push(table.lineOfRow[i] as number);
+        if (duplicates.length < 10) duplicates.push(table.lineOfRow[row] as number);
         continue;
       }
       if (v < low || v > high) {
@@ -250,7 +300,19 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
         count: duplicateCount,
         lines: duplicates,
       });
-    emptyCells += table.rows - column.filled;
+    if (!spec?.discrete) {
+      const sentinels = blankSentinels(values.subarray(0, n), factor, offset);
+      if (sentinels.length > 0) {
+        invalid += sentinels.length;
+        const lineAt = (i: number) => table.lineOfRow[rowOf ? (rowOf[i] as number) : i] as number;
+        repairs.push({
+          what: `"${column.header}": a value that stands for "no reading"; blanked`,
+          count: sentinels.length,
+          lines: shared ? sentinels.slice(0, 10).map(lineAt) : [],
+        });
+      }
+    }
+    if (!rowOf) emptyCells += table.rows - column.filled;
     invalidCells += invalid;
     if (n === 0) continue;
     const t = shared ? time.timeS : timeS.slice(0, n);
@@ -270,11 +332,14 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
       lines: table.repeatedHeaderLines.slice(0, 10),
     });
   }
+  if (table.repair) repairs.push({ what: table.repair, count: 1, lines: [] });
   return {
     channels,
     durationS,
     report: {
       rows: table.rows,
+      rowsUsed: table.rows - time.missingCount,
+      lines: table.lines,
       columns: table.columns.length,
       durationS,
       rateHz: 1 / time.stepS,

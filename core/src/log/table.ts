@@ -1,4 +1,5 @@
 import Papa from "papaparse";
+import { readClock } from "./clock.ts";
 import { type Dialect, NO_READING } from "./dialect.ts";
 import { InputError } from "./input-error.ts";
 import { plainNumber } from "./number.ts";
@@ -9,16 +10,32 @@ export interface Column {
   readonly header: string;
   /** unit text of the header's brackets, the unit row, or the cells */
   readonly unitText: string | undefined;
-  /** length rows; NaN where the cell held no number */
+  /** length rows, or that of `rowOf`; NaN where the cell held no number */
   readonly numbers: Float64Array;
-  /** length rows; 0 = no word, else 1 + index into `words` */
+  /** row of each value, increasing, of a column that few rows fill; undefined: one value a row */
+  readonly rowOf: Int32Array | undefined;
+  /** length as `numbers`, or 0 without words; 0 = no word, else 1 + index into `words` */
   readonly wordAt: Uint16Array;
   readonly words: readonly string[];
   readonly filled: number;
   readonly wordCells: number;
   readonly clockCells: number;
+  /** clock cells that carry a date */
+  readonly datedCells: number;
   readonly noReadingCells: number;
   readonly samples: readonly string[];
+}
+
+/** Where every line of a file went: `read` is the sum of the others. */
+export interface LineCount {
+  readonly read: number;
+  readonly head: number;
+  readonly blank: number;
+  readonly repeatedHeader: number;
+  readonly rejected: number;
+  /** frames of a capture that carry none of the channels */
+  readonly unused: number;
+  readonly rows: number;
 }
 
 export interface Reject {
@@ -27,7 +44,10 @@ export interface Reject {
 }
 
 export interface Table {
-  readonly dialect: Dialect;
+  /** undefined for a bus capture, which has none */
+  readonly dialect: Dialect | undefined;
+  /** wide: a column a channel; long: a line a reading; capture: frames of a bus */
+  readonly layout: "wide" | "long" | "capture";
   readonly columns: readonly Column[];
   readonly rows: number;
   /** line of the file of each row, 1-based */
@@ -35,17 +55,22 @@ export interface Table {
   readonly rejects: readonly Reject[];
   readonly rejectCount: number;
   readonly repeatedHeaderLines: readonly number[];
-  readonly blankLines: number;
+  readonly lines: LineCount;
+  /** what was wrong with the archive it came in */
+  readonly repair?: string | undefined;
 }
 
 export interface ReadOptions {
   /** told the share of the text read so far, 0…1 */
-  readonly onProgress?: (share: number) => void;
+  readonly onProgress?: ((share: number) => void) | undefined;
 }
 
-const CLOCK = /^(?:\d{4}-\d{2}-\d{2}[T ])?(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d+))?)?(?:Z)?$/;
 const WITH_UNIT = /^([-+]?\d+(?:[.,]\d+)?)\s*([a-zA-Z°º%/·.-]+)$/;
 const MAX_WORDS = 2000;
+/** No scan tool records more; a file that claims to is something else. */
+export const MAX_COLUMNS = 1000;
+const MAX_LINE_CHARS = 1 << 20;
+const MEGABYTE = 1 << 20;
 const MAX_REJECTS_KEPT = 200;
 /** Small pieces keep what the tokeniser leaves behind short-lived. */
 const CHUNK_CHARS = 1 << 16;
@@ -64,6 +89,7 @@ class ColumnBuilder {
   filled = 0;
   wordCells = 0;
   clockCells = 0;
+  datedCells = 0;
   noReadingCells = 0;
   readonly samples: string[] = [];
 
@@ -127,12 +153,11 @@ class ColumnBuilder {
       this.filled++;
       return;
     }
-    const clock = CLOCK.exec(text);
+    const clock = readClock(text);
     if (clock) {
-      const [, a = "0", b = "0", c, fraction] = clock;
-      const seconds = c === undefined ? Number(a) * 60 + Number(b) : Number(a) * 3600 + Number(b) * 60 + Number(c);
-      this.numbers[row] = seconds + (fraction ? Number(`0.${fraction}`) : 0);
+      this.numbers[row] = clock.seconds;
       this.clockCells++;
+      if (clock.dated) this.datedCells++;
       this.filled++;
       return;
     }
@@ -183,9 +208,15 @@ function* tokenise(text: string, delimiter: string): Generator<{ rows: string[][
     ) as Papa.ParseResult<string[]>;
     if (result.meta.cursor === 0) {
       if (end === text.length) return;
+      if (size > MAX_LINE_CHARS)
+        throw new InputError(
+          "line-too-long",
+          `A line has over ${MAX_LINE_CHARS / MEGABYTE} million characters after ${Math.round(cursor / MEGABYTE)} MB of the file: a quotation mark is left open, or this is no log. Export the recording anew.`,
+        );
       size *= 2;
       continue;
     }
+    size = CHUNK_CHARS;
     cursor = end === text.length ? end : cursor + result.meta.cursor;
     yield { rows: result.data, cursor };
   }
@@ -194,7 +225,7 @@ function* tokenise(text: string, delimiter: string): Generator<{ rows: string[][
 /**
  * Reads the whole table. Tokenising is papaparse's; the judgement of cells and rows is ours. A row with too few or too
  * many cells is rejected with its line number, never padded.
- * @throws InputError `one-column`, `no-rows`, `long-format`, `mixed-units`
+ * @throws InputError `one-column`, `no-rows`, `too-wide`, `line-too-long`, `mixed-units`
  * Cost: O(characters); memory 10 bytes a cell.
  */
 export function readTable(text: string, dialect: Dialect, options: ReadOptions = {}): Table {
@@ -206,6 +237,7 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
   let rows = 0;
   let line = 0;
   let blankLines = 0;
+  let headLines = 0;
   let rejectCount = 0;
   const rejects: Reject[] = [];
   const repeatedHeaderLines: number[] = [];
@@ -231,10 +263,17 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
     if (line < dialect.firstDataLine) {
       if (line === dialect.headerLine) headerCells = [...cells];
       else if (line === dialect.unitLine) unitCells = [...cells];
+      headLines++;
       return false;
     }
     if (builders.length === 0) {
       while (headerCells.length > 1 && headerCells.at(-1)?.trim() === "") headerCells.pop();
+      if (headerCells.length > MAX_COLUMNS)
+        throw new InputError(
+          "too-wide",
+          `The file has ${headerCells.length} columns; up to ${MAX_COLUMNS} are read. Export fewer channels.`,
+          dialect.headerLine,
+        );
       begin();
     }
     const width = builders.length;
@@ -306,28 +345,21 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
     const [only] = b.cellUnits.keys();
     if (only && !b.unitText) b.unitText = only;
   }
-  const names = builders.map((b) => b.header.toLowerCase());
-  const wordy = builders.find(
-    (b) => /^(name|channel|parameter|signal|pid)$/.test(b.header.toLowerCase()) && b.wordCells > rows / 2,
-  );
-  if (builders.length <= 5 && wordy && names.some((n) => /^value/.test(n))) {
-    throw new InputError(
-      "long-format",
-      `The log is in long format: one reading a row, the channel named in column "${wordy.header}". Export it with one column per channel.`,
-    );
-  }
   return {
     dialect,
+    layout: "wide",
     columns: builders.map((b) => ({
       index: b.index,
       header: b.header,
       unitText: b.unitText,
       numbers: b.numbers.subarray(0, rows),
+      rowOf: undefined,
       wordAt: b.wordAt.subarray(0, rows),
       words: b.words,
       filled: b.filled,
       wordCells: b.wordCells,
       clockCells: b.clockCells,
+      datedCells: b.datedCells,
       noReadingCells: b.noReadingCells,
       samples: b.samples,
     })),
@@ -336,6 +368,14 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
     rejects,
     rejectCount,
     repeatedHeaderLines,
-    blankLines,
+    lines: {
+      read: line,
+      head: headLines,
+      blank: blankLines,
+      repeatedHeader: repeatedHeaderLines.length,
+      rejected: rejectCount,
+      unused: 0,
+      rows,
+    },
   };
 }

@@ -3,6 +3,7 @@ export type Quantity =
   | "speed-rpm"
   | "torque"
   | "slip-per-torque"
+  | "speed-rate"
   | "pressure"
   | "temperature"
   | "temperature-difference"
@@ -43,6 +44,7 @@ const SCALES: Record<Quantity, Record<UnitSystem, Scale>> = {
     metric: plain("N·m", 0),
     imperial: { label: "lbf·ft", factor: 1 / 1.3558179483314, offset: 0, decimals: 0 },
   },
+  "speed-rate": { metric: plain("rpm/s", 0), imperial: plain("rpm/s", 0) },
   "slip-per-torque": {
     metric: plain("rpm/N·m", 2),
     imperial: { label: "rpm/lbf·ft", factor: 1.3558179483314, offset: 0, decimals: 2 },

@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { Readable } from "node:stream";
 import { type NewJobInput, type Role, TypedBodies } from "@gearsense/contract";
 import type { EntryBodies } from "@gearsense/core/job";
-import { proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
+import { openLog, proposeMapping } from "@gearsense/core/log";
 import { checkEntry, decisionEntry, generateChecks } from "@gearsense/core/suspect";
 import {
   type ExportStyle,
@@ -132,7 +132,7 @@ async function loadJob(
         const text = writeLog(columns, { ...PLAIN_STYLE, ...step.style });
         const bytes = Buffer.from(text, "utf8");
         const { logId } = await logs.upload(id, step.fileName, step.role, bytes.length, Readable.from([bytes]), author);
-        await logs.analyse(id, logId, proposeMapping(readTable(text, sniffDialect(text))), author);
+        await logs.analyse(id, logId, { mapping: proposeMapping(openLog(bytes).table, unit) }, author);
         break;
       }
       case "check": {

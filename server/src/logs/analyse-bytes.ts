@@ -2,18 +2,28 @@ import { type Analysis, analyseDrive } from "@gearsense/core/drive";
 import {
   buildRecording,
   type ColumnMapping,
-  decodeLog,
+  cutRecording,
   type ImportReport,
   InputError,
   type InputErrorCode,
-  readTable,
-  sniffDialect,
+  joinRecordings,
+  openLog,
+  type ReadingChoice,
 } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
 
-export interface AnalysisInput {
+/** One log and how it is read. */
+export interface LogPart {
   readonly bytes: Uint8Array;
   readonly mapping: readonly ColumnMapping[];
+  readonly choice: ReadingChoice;
+}
+
+export interface AnalysisInput {
+  /** joined in this order; at least one */
+  readonly parts: readonly LogPart[];
+  /** only this span is judged, s */
+  readonly spanS: readonly [number, number] | undefined;
   readonly unit: Unit;
   readonly library: readonly Unit[];
 }
@@ -23,10 +33,10 @@ export type AnalysisOutput =
   | { readonly ok: false; readonly code: InputErrorCode; readonly message: string };
 
 /** From stored bytes to findings. A refusal comes back as a value: errors lose their class between threads. */
-export function analyseBytes({ bytes, mapping, unit, library }: AnalysisInput): AnalysisOutput {
+export function analyseBytes({ parts, spanS, unit, library }: AnalysisInput): AnalysisOutput {
   try {
-    const { text } = decodeLog(bytes);
-    const recording = buildRecording(readTable(text, sniffDialect(text)), mapping);
+    const whole = joinRecordings(parts.map((p) => buildRecording(openLog(p.bytes, p.choice).table, p.mapping)));
+    const recording = spanS ? cutRecording(whole, spanS) : whole;
     return { ok: true, report: recording.report, analysis: analyseDrive(recording, unit, library) };
   } catch (error) {
     if (error instanceof InputError) return { ok: false, code: error.code, message: error.message };

@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { proposeMapping, readTable, sniffDialect } from "@gearsense/core/log";
+import { openLog, proposeMapping } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
 import { PLAIN_STYLE, type ProfileName, type SimulatedFault, simulateDrive, writeLog } from "@gearsense/simulator";
 import type { Express } from "express";
@@ -127,7 +127,7 @@ export function madeLog(
     faults,
   });
   const text = writeLog(columns, PLAIN_STYLE);
-  const mapping = proposeMapping(readTable(text, sniffDialect(text))).map(({ column, channel, unit: u }) => ({
+  const mapping = proposeMapping(openLog(Buffer.from(text)).table, unit).map(({ column, channel, unit: u }) => ({
     column,
     channel,
     unit: u,

@@ -1,0 +1,193 @@
+import { gearCode, type Unit } from "../unit/index.ts";
+import type { Column, Table } from "./table.ts";
+
+/** What the numbers themselves say of a column, whatever it is called. */
+export interface KinematicClaim {
+  readonly channel: string;
+  /** 0…1 of the samples that agree */
+  readonly share: number;
+  readonly reason: string;
+  /** unit of measure that the numbers show, when the file does not say */
+  readonly unit?: string;
+}
+
+const SAMPLES = 3000;
+const RATIO_TOLERANCE = 0.015;
+const MIN_SHARE = 0.6;
+const MIN_SAMPLES = 60;
+const MIN_GEARS = 3;
+const PROPORTIONAL = 0.03;
+
+/** The last value of a column at or before each of some rows. */
+function held(column: Column, rows: Int32Array): Float64Array {
+  const out = new Float64Array(rows.length).fill(Number.NaN);
+  const { numbers, rowOf } = column;
+  let last = Number.NaN;
+  let k = 0;
+  for (let i = 0; i < rows.length; i++) {
+    const row = rows[i] as number;
+    for (; k < numbers.length && (rowOf ? (rowOf[k] as number) : k) <= row; k++) {
+      const v = numbers[k] as number;
+      if (!Number.isNaN(v)) last = v;
+    }
+    out[i] = last;
+  }
+  return out;
+}
+
+interface Series {
+  readonly column: Column;
+  readonly values: Float64Array;
+  readonly highest: number;
+}
+
+const isSpeed = ({ column, values, highest }: Series): boolean => {
+  const unit = column.unitText?.toLowerCase();
+  if (unit && !/rpm|min|km\/h|kmh|kph|mph|m\/s|rad\/s/.test(unit)) return false;
+  if (column.wordCells > 0 || column.clockCells > 0 || !(highest > 25 && highest < 20000)) return false;
+  for (const v of values) if (v < 0) return false;
+  return true;
+};
+
+/** Share of samples in which a/b is one of the ratios; 0 when too few gears or samples were met. */
+function gearedShare(a: Float64Array, b: Float64Array, ratios: readonly number[]): number {
+  const hits = new Int32Array(ratios.length);
+  let seen = 0;
+  let agreed = 0;
+  for (let i = 0; i < a.length; i++) {
+    const [x, y] = [a[i] as number, b[i] as number];
+    if (!(x > 900 && y > 200)) continue;
+    seen++;
+    const r = x / y;
+    const g = ratios.findIndex((ratio) => Math.abs(r / ratio - 1) < RATIO_TOLERANCE);
+    if (g >= 0) {
+      hits[g] = (hits[g] as number) + 1;
+      agreed++;
+    }
+  }
+  if (seen < MIN_SAMPLES || hits.filter((h) => h > 0.03 * seen).length < Math.min(MIN_GEARS, ratios.length)) return 0;
+  return agreed / seen;
+}
+
+/** The constant k with b ≈ k·a in most samples. @returns undefined when there is none */
+function proportion(a: Float64Array, b: Float64Array, floor: number): { factor: number; share: number } | undefined {
+  const quotients: number[] = [];
+  for (let i = 0; i < a.length; i++) if ((a[i] as number) > floor) quotients.push((b[i] as number) / (a[i] as number));
+  if (quotients.length < MIN_SAMPLES) return undefined;
+  quotients.sort((x, y) => x - y);
+  const factor = quotients[quotients.length >> 1] as number;
+  if (!(factor > 0)) return undefined;
+  return { factor, share: quotients.filter((q) => Math.abs(q / factor - 1) < PROPORTIONAL).length / quotients.length };
+}
+
+/**
+ * Claims by agreement between columns: turbine over output is a gear's ratio in every gear, vehicle speed is output over
+ * final drive and tyre, the gear is the one whose ratio is seen, the engine idles while the output rests.
+ * @returns by column index; empty when no pair of columns agrees with the unit
+ * Cost: pairs of speed columns × 3000 samples.
+ */
+export function kinematicClaims(table: Table, unit: Unit): Map<number, KinematicClaim[]> {
+  const claims = new Map<number, KinematicClaim[]>();
+  const claim = (column: Column, c: KinematicClaim) => claims.set(column.index, [...(claims.get(column.index) ?? []), c]);
+  const step = Math.max(1, Math.floor(table.rows / SAMPLES));
+  const rows = Int32Array.from({ length: Math.floor(table.rows / step) }, (_, i) => i * step);
+  const series = table.columns
+    .filter((c) => c.clockCells === 0 && c.filled > c.wordCells)
+    .map((column): Series => {
+      const values = held(column, rows);
+      let highest = -Infinity;
+      for (const v of values) if (v > highest) highest = v;
+      return { column, values, highest };
+    });
+  const speeds = series.filter(isSpeed);
+  const forward = unit.gears.filter((g) => g.ratio > 0);
+  const ratios = forward.map((g) => g.ratio);
+  const pairs: { input: Series; output: Series; share: number }[] = [];
+  for (const input of speeds)
+    for (const output of speeds) {
+      if (input === output) continue;
+      const share = gearedShare(input.values, output.values, ratios);
+      if (share >= MIN_SHARE) pairs.push({ input, output, share });
+    }
+  pairs.sort((a, b) => b.share - a.share);
+  const [best] = pairs;
+  if (!best) return claims;
+  const planetary = unit.kind === "planetary";
+  const { input, output, share } = best;
+  claim(output.column, {
+    channel: "output_rpm",
+    share,
+    reason: `"${input.column.header}" over it is a ratio of ${unit.name} in ${Math.round(share * 100)} % of the driving`,
+  });
+  claim(input.column, {
+    channel: planetary ? "turbine_rpm" : "engine_rpm",
+    share,
+    reason: `it over "${output.column.header}" is a ratio of ${unit.name} in ${Math.round(share * 100)} % of the driving`,
+  });
+  if (planetary) {
+    for (const other of speeds) {
+      if (other === input || other === output) continue;
+      let [above, seen, idling, resting] = [0, 0, 0, 0];
+      for (let i = 0; i < other.values.length; i++) {
+        const [e, t, o] = [other.values[i], input.values[i], output.values[i]] as [number, number, number];
+        if (o > 200) {
+          seen++;
+          if (e > t * 0.97) above++;
+        } else if (o < 20) {
+          resting++;
+          if (e > 400) idling++;
+        }
+      }
+      // the road's own speeds rest with it
+      const proportional = proportion(output.values, other.values, 200);
+      const engine = seen > MIN_SAMPLES && above / seen > 0.7 && (resting < 20 || idling / resting > 0.8);
+      if (engine && !((proportional?.share ?? 0) > 0.8))
+        claim(other.column, {
+          channel: "engine_rpm",
+          share: above / seen,
+          reason: `runs at or above "${input.column.header}" and idles at rest`,
+        });
+    }
+  }
+  const rpmPerKmh = (unit.finalDrive * 1000) / 60 / (2 * Math.PI * unit.tyreRadiusM);
+  for (const s of series) {
+    if (s === output || s === input || s.column.wordCells > 0) continue;
+    const p = proportion(s.values, output.values, s.highest * 0.2);
+    if (!p || p.share < 0.85) continue;
+    for (const [label, factor] of [
+      ["km/h", 1],
+      ["mph", 1.609344],
+      ["m/s", 3.6],
+    ] as const)
+      if (Math.abs(p.factor / (rpmPerKmh * factor) - 1) < 0.08)
+        claim(s.column, {
+          channel: "vehicle_kmh",
+          share: p.share,
+          reason: `follows "${output.column.header}" through final drive and tyre, in ${label}`,
+          unit: label,
+        });
+  }
+  for (const s of series) {
+    if (s === output || s === input || s.column.wordCells > s.column.filled * 0.7) continue;
+    let [seen, agreed] = [0, 0];
+    const met = new Set<number>();
+    for (let i = 0; i < s.values.length; i++) {
+      const g = s.values[i] as number;
+      const [x, y] = [input.values[i] as number, output.values[i] as number];
+      if (!(x > 900 && y > 200) || !Number.isInteger(g)) continue;
+      const ratio = forward.find((f) => gearCode(f.name) === g)?.ratio;
+      seen++;
+      if (ratio !== undefined && Math.abs(x / y / ratio - 1) < 2 * RATIO_TOLERANCE) {
+        agreed++;
+        met.add(g);
+      }
+    }
+    if (seen > MIN_SAMPLES && agreed / seen > MIN_SHARE && met.size >= Math.min(MIN_GEARS, ratios.length))
+      claim(s.column, {
+        channel: "gear_commanded",
+        share: agreed / seen,
+        reason: "it is the gear whose ratio is seen",
+      });
+  }
+  return claims;
+}
