@@ -77,10 +77,7 @@ function unit(args: string[]): string {
   const [what, file, ...more] = args;
   if (what === "schema" && !file) return JSON.stringify(publishedSchema(UnitFile, "Gearsense unit file"), null, 1);
   if (what === "check" && file && more.length === 0) return describeUnit(readUnit(file, "\n"));
-  throw new UsageError("Say what to do: ./gearsense evaluate [--cases 400] [--seed 1] [--set held-out|tuning]
-  simulates drives over all units and faults, analyses them without the truth, scores, prints the table;
-  with the held-out cases it writes docs/evaluation.md as well
-./gearsense unit check FILE.unit.json, or ./gearsense unit schema");
+  throw new UsageError("Say what to do: ./gearsense unit check FILE.unit.json, or ./gearsense unit schema");
 }
 
 async function evaluation(args: string[], tell: (line: string) => void): Promise<string> {

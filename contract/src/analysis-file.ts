@@ -22,6 +22,7 @@ const Quantity = z.enum([
   "percent",
   "resistance",
   "slip-per-torque",
+  "speed-rate",
   "voltage",
   "count",
   "none",
@@ -41,6 +42,13 @@ export const Finding = z
       "converter-slip",
       "shudder",
       "oscillation",
+      "judder",
+      "sensor-ripple",
+      "late-engagement",
+      "harsh-shift",
+      "stall",
+      "heat",
+      "adaptation",
       "drop-out",
       "limp",
     ]),
@@ -77,7 +85,14 @@ const Dropout = z.object({
   kind: z.enum(["zero while moving", "no valid reading"]),
 });
 
-const OscillationGroup = z.object({ ...group, seconds: n, peakToPeakRpm: n, frequencyHz: maybe });
+const OscillationGroup = z.object({
+  ...group,
+  seconds: n,
+  peakToPeakRpm: n,
+  eachWindowRpm: z.array(n),
+  frequencyHz: maybe,
+});
+const Peak = z.object({ frequencyHz: n, peakToPeak: n, prominence: n });
 
 /** What the analysis of one log says; printed by `./gearsense analyze --json` and stored with the job. */
 export const AnalysisFile = z
@@ -100,6 +115,7 @@ export const AnalysisFile = z
           slipMedianRpm: n,
           slipP95Rpm: n,
           ratioErrorPct: n,
+          eachSecondRpm: z.array(n),
           torqueNm: Span.optional(),
           fluidC: Span.optional(),
         }),
@@ -142,6 +158,10 @@ export const AnalysisFile = z
         delayS: maybe,
         inertiaS: maybe,
         flareRpm: maybe,
+        undershootRpm: maybe,
+        joltRpmPerS: maybe,
+        brakesRpmPerS: maybe,
+        linePressureKpa: maybe,
         torqueNm: maybe,
         load: maybe,
         fluidC: maybe,
@@ -179,7 +199,12 @@ export const AnalysisFile = z
         z.object({
           startS: n,
           endS: n,
-          peak: z.object({ frequencyHz: n, peakToPeak: n, prominence: n }),
+          signal: z.enum(["slip", "engine", "output"]),
+          peak: Peak,
+          cause: z.enum(["shudder", "engine", "output shaft", "wheels", "unknown"]),
+          order: z
+            .object({ part: z.enum(["engine", "output shaft", "wheels"]), order: n, folded: z.boolean() })
+            .optional(),
           group: z.object(group),
           torqueNm: maybe,
           fluidC: maybe,
@@ -194,12 +219,96 @@ export const AnalysisFile = z
         startS: n,
         endS: n,
         gear: z.string(),
+        byPressure: z.boolean(),
         signs: z.array(z.string()),
         preceded: Dropout.optional(),
         vehicleKmh: maybe,
         fluidC: maybe,
       })
       .optional(),
+    engagements: z.array(
+      z.object({ range: z.enum(["D", "R"]), commandS: n, endS: n, delayS: maybe, fluidC: maybe }),
+    ),
+    stallTests: z.array(
+      z.object({ startS: n, endS: n, engineRpm: n, expectedRpm: maybe, fluidC: maybe, tooLong: z.boolean() }),
+    ),
+    coastStops: z.array(
+      z.object({
+        startS: n,
+        endS: n,
+        fromKmh: n,
+        downshifts: n,
+        worstJoltRpmPerS: maybe,
+        worstAtS: maybe,
+      }),
+    ),
+    launches: z.array(
+      z.object({
+        gear: z.string(),
+        startS: n,
+        endS: n,
+        closed: z.boolean(),
+        slipS: n,
+        highestSlipRpm: n,
+        energyKj: maybe,
+        judder: Peak.optional(),
+        torqueNm: maybe,
+        clutchC: maybe,
+        pedalPct: maybe,
+      }),
+    ),
+    heat: z
+      .object({
+        sensor: z.enum(["fluid", "clutch"]),
+        fromC: n,
+        highestC: n,
+        highestAtS: n,
+        secondsAbove: z.array(n),
+        fastestRiseKPerMin: maybe,
+        slipEnergyKj: maybe,
+        meanSlipPowerKw: maybe,
+        highestSlipPowerKw: maybe,
+        cruiseKPerMin: maybe,
+        cruiseSeconds: n,
+        cooler: z.enum(["cools", "holds", "loses", "not driven"]),
+      })
+      .optional(),
+    adaptations: z.array(
+      z.object({
+        id: z.string(),
+        name: z.string(),
+        component: z.string(),
+        unit: z.string(),
+        first: n,
+        last: n,
+        limits: Span,
+        used: n,
+      }),
+    ),
+    ripples: z.array(z.object({ sensor: z.string(), channel: z.string(), roughnessRpm: n, elsewhereRpm: n })),
+    quality: z.array(
+      z.object({
+        channel: z.string(),
+        column: z.string(),
+        rateHz: n,
+        nyquistHz: n,
+        readings: n,
+        invalid: n,
+        flags: z.array(z.string()),
+      }),
+    ),
+    coverage: z.object({
+      gears: z.array(
+        z.object({ gear: z.string(), seconds: z.tuple([n, n, n, n]), lockupSeconds: maybe }),
+      ),
+      shifts: z.array(z.object({ name: z.string(), count: n })),
+      reverseSeconds: n,
+      kickDowns: n,
+      coldSeconds: n,
+      hotSeconds: n,
+      share: n,
+      next: z.array(z.string()),
+    }),
     findings: z.array(Finding),
     notes: z.array(z.string()),
   })
@@ -211,6 +320,10 @@ const Place = z.object({ line: z.number(), reason: z.string() });
 export const ImportReportSchema = z
   .object({
     rows: n,
+    rowsUsed: n,
+    lines: z
+      .object({ read: n, head: n, blank: n, repeatedHeader: n, rejected: n, unused: n, rows: n })
+      .optional(),
     columns: n,
     durationS: n,
     rateHz: n,

@@ -5,7 +5,8 @@ import type { ChartReading, GearOutcome, StuckExplanation } from "@gearsense/cor
 import { z } from "zod";
 import { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
 import { EntrySchema, NewEntry, SymptomSchema } from "./entries.ts";
-import { Filled, Id, Text } from "./quantities.ts";
+import { Filled, Id, Span, Text } from "./quantities.ts";
+import { ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";
 import { UnitFile, WrittenUnitFile } from "./unit-file.ts";
 
 /** Shapes that core owns and that are only read here; documented by name. */
@@ -71,14 +72,13 @@ export const NewJob = z
   .meta({ id: "NewJob" });
 export type NewJobInput = z.infer<typeof NewJob>;
 
-export const ColumnMappingSchema = z.object({
-  column: z.int().min(0),
-  channel: z.string().max(60).nullable(),
-  unit: z.string().max(20).nullable(),
-});
-
 export const LogAnalysis = z
-  .object({ logId: Id, mapping: z.array(ColumnMappingSchema), report: ImportReportSchema, analysis: AnalysisFile })
+  .object({
+    logId: Id,
+    reading: StoredReading,
+    report: ImportReportSchema,
+    analysis: AnalysisFile,
+  })
   .meta({ id: "LogAnalysis" });
 export type LogAnalysisView = z.infer<typeof LogAnalysis>;
 
@@ -208,6 +208,7 @@ export const API = {
     query: z.object({
       fileName: z.string().min(1).max(200),
       role: z.enum(["before", "after"]),
+      label: z.string().max(40).optional(),
       bytes: z.coerce.number().int(),
     }),
     body: "bytes",
@@ -223,9 +224,9 @@ export const API = {
   analyseLog: route({
     method: "post",
     path: "/api/jobs/:jobId/logs/:logId/analysis",
-    summary: "Analyse a stored log with a column mapping",
+    summary: "Analyse a stored log: how it is read, which span, joined with which others",
     role: "technician",
-    body: z.object({ mapping: z.array(ColumnMappingSchema).min(2).max(400) }).meta({ id: "Mapping" }),
+    body: ReadingSchema,
     response: z.object({ result: LogAnalysis, job: Job }).meta({ id: "AnalysedLog" }),
   }),
   analysis: route({
@@ -234,6 +235,54 @@ export const API = {
     summary: "Findings of a log",
     role: "viewer",
     response: LogAnalysis,
+  }),
+  analyses: route({
+    method: "get",
+    path: "/api/jobs/:jobId/logs/:logId/analyses",
+    summary: "All analyses of a log, newest first: none is ever thrown away",
+    role: "viewer",
+    response: z
+      .array(
+        z.object({
+          madeAt: z.string(),
+          version: z.int(),
+          spanS: Span.optional(),
+          joined: z.array(z.string()),
+          findings: z.array(
+            z.object({ id: z.string(), title: z.string(), severity: z.string(), value: z.number(), quantity: z.string() }),
+          ),
+        }),
+      )
+      .meta({ id: "AnalysisHistory" }),
+  }),
+  analyseAnew: route({
+    method: "post",
+    path: "/api/jobs/:jobId/logs/:logId/analyses",
+    summary: "Analyse a log once more as it was read last; the earlier result is kept",
+    role: "technician",
+    response: z.object({ result: LogAnalysis, job: Job }).meta({ id: "AnalysedAnew" }),
+  }),
+  importProfiles: route({
+    method: "get",
+    path: "/api/import-profiles",
+    summary: "How this shop reads the exports of its sources",
+    role: "viewer",
+    response: z.array(ImportProfileFile).meta({ id: "ImportProfiles" }),
+  }),
+  saveImportProfile: route({
+    method: "post",
+    path: "/api/import-profiles",
+    summary: "Keep a profile; one of the same name is replaced",
+    role: "technician",
+    body: ImportProfileFile,
+    response: z.array(ImportProfileFile).meta({ id: "ImportProfilesKept" }),
+  }),
+  dropImportProfile: route({
+    method: "delete",
+    path: "/api/import-profiles/:name",
+    summary: "Forget a profile",
+    role: "technician",
+    response: "none",
   }),
   suspects: route({
     method: "get",

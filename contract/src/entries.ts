@@ -93,7 +93,10 @@ export const TypedBodies = {
       .max(20),
   }),
   caution: z.object({ about: z.string().max(60), text: z.string().max(600) }),
-  note: z.object({ text: Filled(2000, "The note") }),
+  note: z.object({
+    text: Filled(2000, "The note"),
+    span: z.object({ logId: Id, startS: z.number().min(0), endS: z.number().min(0) }).optional(),
+  }),
   retraction: z.object({ entryId: Id, reason: Text(400) }),
 } satisfies { [K in Exclude<EntryKind, "log" | "analysis">]: z.ZodType<EntryBodies[K]> };
 
@@ -105,6 +108,7 @@ export const ComputedBodies = {
     bytes: z.int(),
     sha256: z.string().regex(/^[0-9a-f]{64}$/),
     role: z.enum(["before", "after"]),
+    label: z.string().max(40).optional(),
   }),
   analysis: z.object({ logId: Id, findings: z.int(), headline: z.string() }),
 } satisfies { [K in "log" | "analysis"]: z.ZodType<EntryBodies[K]> };

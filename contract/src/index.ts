@@ -16,7 +16,6 @@ export type {
 export {
   API,
   ApiError,
-  ColumnMappingSchema,
   Credentials,
   Job,
   JobSummary,
@@ -36,4 +35,6 @@ export type { JobFileData } from "./job-file.ts";
 export { JobFile } from "./job-file.ts";
 export { parseKnowledge } from "./knowledge-file.ts";
 export { jsonSchemaOf, openApiDocument, publishedSchema } from "./openapi.ts";
+export type { ReadingInput, StoredReadingView } from "./reading-file.ts";
+export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";
 export { TrainParts, UnitFile, WrittenUnitFile } from "./unit-file.ts";

@@ -1,8 +1,9 @@
 import { z } from "zod";
 import { AnalysisFile, ImportReportSchema } from "./analysis-file.ts";
-import { ColumnMappingSchema, Vehicle } from "./api.ts";
+import { Vehicle } from "./api.ts";
 import { EntrySchema } from "./entries.ts";
 import { Id, Timestamp } from "./quantities.ts";
+import { StoredReading } from "./reading-file.ts";
 import { UnitFile } from "./unit-file.ts";
 
 /** `job.json` in an exported job; the raw logs stand beside it as `logs/<logId>/<file name>`. */
@@ -26,8 +27,10 @@ export const JobFile = z
         role: z.enum(["before", "after"]),
         path: z.string(),
         analysis: z
-          .object({ mapping: z.array(ColumnMappingSchema), report: ImportReportSchema, analysis: AnalysisFile })
-          .nullable(),
+          .object({ reading: StoredReading, report: ImportReportSchema, analysis: AnalysisFile })
+          .nullable()
+          // a result of an older version: the log is analysed anew after the import
+          .catch(null),
       }),
     ),
   })

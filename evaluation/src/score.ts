@@ -53,6 +53,7 @@ const MATCH_S = 0.15;
 const MOVING_KMH = 14;
 const LIMP_DRIVE_S = 15;
 const JOIN_S = 0.45;
+const LAST_S = 3;
 
 /** The element that a fault takes the grip of. @returns undefined for other faults */
 function elementOf(unit: Unit, spec: EvaluationCase): string | undefined {
@@ -109,8 +110,9 @@ function scoreShudder(analysis: Analysis, truth: Truth, unit: Unit, misses: stri
   const clear = truth.shudder.filter((s) => s.endS - s.startS >= CLEAR_SHUDDER_S && s.peakToPeakRpm >= CLEAR_SHUDDER_RPM);
   if (clear.length === 0 && truth.shudder.length > 0) return { verdict: undefined, errors: [] };
   const errors = clear.flatMap((t) => {
+    // a swing drifts as the vehicle speeds up; the truth keeps the frequency of its last seconds
     const within = analysis.oscillation.windows.filter(
-      (w) => w.cause === "shudder" && w.startS < t.endS - 0.5 && w.endS > t.startS + 0.5,
+      (w) => w.cause === "shudder" && w.startS < t.endS - 0.5 && w.endS > Math.max(t.startS + 0.5, t.endS - LAST_S),
     );
     if (within.length === 0) return [];
     const hz = within.map((w) => w.peak.frequencyHz).sort((a, b) => a - b);

@@ -18,6 +18,7 @@ import type { Library } from "./library/load.ts";
 import type { Analyser } from "./logs/analyse-bytes.ts";
 import { mountLogs } from "./logs/routes.ts";
 import { createLogService } from "./logs/service.ts";
+import { mountProfiles } from "./profiles/routes.ts";
 import { mountReports } from "./reports/routes.ts";
 import { createReportService } from "./reports/service.ts";
 import { mountTransfer } from "./transfer/routes.ts";
@@ -100,6 +101,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   );
   mount(API.proof, ({ scope, params }) => services.judgement(scope).proof(params.jobId));
   mountUnits(mount, services.units);
+  mountProfiles(mount, parts.now);
   mount(API.cautions, async () => ({
     standing: library.knowledge.standingCaution,
     cautions: { ...library.knowledge.cautions },

@@ -92,7 +92,7 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     shifts,
     mask,
     limits.slipRpm,
-    limp && limp.startS - BEFORE_LIMP_S,
+    limp?.byPressure ? limp.startS - BEFORE_LIMP_S : undefined,
   );
   const converter =
     unit.kind === "planetary" ? analyseConverter(frame, mask, quiet, limits.residualSlipRpm.value) : undefined;
@@ -209,12 +209,21 @@ export function gearOutcomes(analysis: Analysis): Record<string, GearOutcome> {
  */
 export function gearObservations(analysis: Analysis): GearObservation[] {
   const outcomes = gearOutcomes(analysis);
-  return analysis.held.gears.flatMap((g): GearObservation[] => {
+  // a gear that a shift never reached was not held at all
+  const never = Object.keys(outcomes)
+    .filter((gear) => outcomes[gear] === "bad" && !analysis.held.gears.some((g) => g.gear === gear))
+    .map((gear): GearObservation => {
+      const failed = analysis.shifts.filter((s) => s.to === gear && !s.completed);
+      const torques = failed.flatMap((s) => s.torqueNm ?? []).sort((a, b) => a - b);
+      return { gear, outcome: "bad", torqueNm: torques[0], fluidC: failed.find((s) => s.fluidC !== undefined)?.fluidC };
+    });
+  const driven = analysis.held.gears.flatMap((g): GearObservation[] => {
     if (outcomes[g.gear] === "bad")
       return [{ gear: g.gear, outcome: "bad", torqueNm: g.lowestSlipTorqueNm, fluidC: g.lowestSlipFluidC }];
     const held = g.cleanSeconds >= MIN_GOOD_S && g.wrongSeconds < 1;
     return held ? [{ gear: g.gear, outcome: "good", torqueNm: g.cleanTorqueNm }] : [];
   });
+  return [...driven, ...never];
 }
 
 const MIN_WRONG_S = 1;

@@ -63,6 +63,9 @@ const MIN_INPUT_RPM = 400;
 /** Below this synchronous speed a dual clutch has to slip: the engine must not stall. */
 const DUAL_CLUTCH_CREEP_RPM = 1050;
 const FREE_RPM = 15;
+/** Engine and line must agree for so long before a launch counts as ended, s. */
+const CLOSED_S = 0.3;
+const ONSET_S = 0.5;
 const SETTLE_S = 0.25;
 const JOIN_S = 0.3;
 const MIN_EPISODE_S = 0.3;
@@ -78,6 +81,7 @@ function settledMask(frame: Frame, shifts: readonly Shift[], mask: Uint8Array): 
   let last = Number.NaN;
   let readyS = -Infinity;
   let synced = false;
+  let agreesSince = Number.NaN;
   let next = 0;
   for (let i = 0; i < timeS.length; i++) {
     const t = timeS[i] as number;
@@ -106,7 +110,9 @@ function settledMask(frame: Frame, shifts: readonly Shift[], mask: Uint8Array): 
         continue;
       }
       // a launch ends when the clutch has once closed
-      if (!synced && Math.abs(input - sync) < 60) synced = true;
+      if (Math.abs(input - sync) >= 60) agreesSince = Number.NaN;
+      else if (Number.isNaN(agreesSince)) agreesSince = t;
+      if (!synced && t - agreesSince >= CLOSED_S) synced = true;
       if (!synced) continue;
     }
     // on the over-run a one-way clutch lets its gear go: that says nothing of slip
@@ -267,7 +273,7 @@ export function analyseHeld(
       onsetTorqueNm: fit && fit.rpmPerNm > 0 ? fit.onsetTorqueNm : undefined,
       rpmPerNm: fit?.rpmPerNm,
       lowestSlipFluidC: fluidC && finite(quantileAt(fluidC, slipIndex, 0.05)),
-      lowestSlipTorqueNm: torqueNm && finite(quantileAt(torqueNm, slipIndex, 0.05)),
+      lowestSlipTorqueNm: torqueNm && lowestOnset(timeS, torqueNm, spans),
     };
   });
   gears.sort((a, b) => Number(a.gear) - Number(b.gear) || a.gear.localeCompare(b.gear));
@@ -288,6 +294,25 @@ function eachSecond(timeS: Float64Array, values: Float64Array, index: readonly n
   }
   const stride = Math.max(1, Math.ceil(highest.length / MOST_SECONDS));
   return highest.filter((_, k) => k % stride === 0).map((v) => Math.round(v * 10) / 10);
+}
+
+/**
+ * The lowest torque at which slip began: the highest of the first half second of each episode. Once it slips, sliding
+ * friction lets it slip on at less.
+ */
+function lowestOnset(
+  timeS: Float64Array,
+  torqueNm: Float64Array,
+  spans: readonly { readonly start: number; readonly end: number }[],
+): number | undefined {
+  let lowest = Number.POSITIVE_INFINITY;
+  for (const s of spans) {
+    let highest = Number.NEGATIVE_INFINITY;
+    for (let i = s.start; i < s.end && (timeS[i] as number) - (timeS[s.start] as number) <= ONSET_S; i++)
+      highest = Math.max(highest, torqueNm[i] as number);
+    if (highest > Number.NEGATIVE_INFINITY) lowest = Math.min(lowest, highest);
+  }
+  return finite(lowest);
 }
 
 /** The highest torque that was held for half a second in all. */

@@ -7,14 +7,25 @@ export {
   obtainedGears,
   slipChannel,
 } from "./analyse.ts";
+export type { Change } from "./bootstrap.ts";
+export { changeOf, cliffsDelta } from "./bootstrap.ts";
 export type { Comparison, FindingComparison, GroupComparison, Verdict } from "./compare.ts";
 export { compareDrives } from "./compare.ts";
 export type { Group, LoadBand, TemperatureBand } from "./conditions.ts";
 export type { ConverterAnalysis, ConverterEpisode } from "./converter.ts";
+export type { Coverage } from "./coverage.ts";
+export { ENOUGH_S } from "./coverage.ts";
 export type { Dropout } from "./dropouts.ts";
 export type { Conditions, Finding, FindingKind, Measure, Occurrence } from "./findings.ts";
 export type { RatioFit } from "./fit.ts";
 export type { GearSummary, HeldAnalysis, HeldGroup, SlipEpisode } from "./held.ts";
+export type { HeatAnalysis } from "./heat.ts";
+export type { Launch } from "./launches.ts";
 export type { Limp } from "./limp.ts";
-export type { OscillationAnalysis } from "./oscillation.ts";
+export type { OscillationAnalysis, OscillationWindow, SwingCause } from "./oscillation.ts";
+export { foldedHz } from "./orders.ts";
+export type { ChannelQuality } from "./quality.ts";
 export type { Shift } from "./shifts.ts";
+export type { Spectrum } from "./spectrum.ts";
+export { orderSpectrum, spectrumOf } from "./spectrum.ts";
+export type { CoastStop, Engagement, StallTest } from "./standstill.ts";

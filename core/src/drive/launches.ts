@@ -30,6 +30,7 @@ const LEAST_PEDAL_PCT = 4;
 /** Band of launch judder, Hz. Source: handbook, dual clutch. */
 export const JUDDER_BAND_HZ: readonly [number, number] = [3, 15];
 const JUDDER_LEAST_S = 1;
+const JUDDER_RATE_HZ = 18;
 /** The shafts wind up when the clutch takes hold and swing for a while: that is no judder. */
 const TAKE_UP_S = 0.8;
 
@@ -100,7 +101,7 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
 function judderOf(output: Float64Array, rateHz: number): Peak | undefined {
   const n = output.length;
   const top = Math.min(JUDDER_BAND_HZ[1], 0.45 * rateHz);
-  if (top < JUDDER_BAND_HZ[0] + 1.5 || n < JUDDER_LEAST_S * rateHz || n < 12 || output.some((v) => Number.isNaN(v))) return undefined;
+  if (rateHz < JUDDER_RATE_HZ || top < JUDDER_BAND_HZ[0] + 1.5 || n < JUDDER_LEAST_S * rateHz || n < 12 || output.some((v) => Number.isNaN(v))) return undefined;
   const rest = withoutParabola(output);
   let padTo = 64;
   while (padTo < n * 2) padTo *= 2;

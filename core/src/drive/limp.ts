@@ -7,6 +7,8 @@ export interface Limp {
   readonly startS: number;
   readonly endS: number;
   readonly gear: string;
+  /** the pressure is at its maximum: how the gears hold says nothing of normal driving any more */
+  readonly byPressure: boolean;
   /** what shows it, in words */
   readonly signs: readonly string[];
   /** the drop-out that ended at most 3 s before, if any */
@@ -43,7 +45,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   const n = timeS.length;
   const maximal = (i: number) =>
     unit.limp.linePressureKpa !== undefined && (linePressureKpa?.[i] ?? 0) >= unit.limp.linePressureKpa * MAXIMAL;
-  const seen = seeGears(frame, dropouts, mask, limpRatio, limpCode);
+  const seen = seeGears(frame, dropouts, mask, limpRatio, limpCode, maximal);
 
   let lastOther = -1;
   let otherRun = 0;
@@ -107,6 +109,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     startS,
     endS: timeS[n - 1] as number,
     gear: unit.limp.gear,
+    byPressure,
     signs,
     preceded,
     vehicleKmh: finite(vehicleKmh?.[start]),
@@ -129,6 +132,7 @@ function seeGears(
   mask: Uint8Array,
   limpRatio: number,
   limpCode: number,
+  maximal: (i: number) => boolean,
 ): Uint8Array {
   const { timeS, inputRpm, outputRpm, gear, unit } = frame;
   const seen = new Uint8Array(timeS.length);
@@ -139,6 +143,11 @@ function seeGears(
   const within = (list: readonly Dropout[], t: number) => list.some((d) => t >= d.startS - 0.1 && t <= d.endS + 0.1);
   for (let i = 0; i < seen.length; i++) {
     const g = gear[i] as number;
+    if (g === limpCode && maximal(i) && speedOf(frame, i) > SLOWEST_RPM) {
+      // the limp gear itself may slip
+      seen[i] = LIMP;
+      continue;
+    }
     let output = outputRpm[i] as number;
     let input = inputRpm[i] as number;
     if (mask[i]) {

@@ -188,7 +188,13 @@ export function analyseOscillation(
     const order = orders[k];
     let cause: SwingCause = "unknown";
     if (order) cause = order.part;
-    else if (w.engineRpm > ENGINE_LEADS * w.inputRpm && (open || openPeaks.length < FEW_OPEN)) cause = "engine";
+    else if (rateHz < VIBRATION_RATE_HZ && w.peak.frequencyHz < SHUDDER_BAND_HZ[0]) cause = "unknown";
+    else if (
+      rateHz >= VIBRATION_RATE_HZ &&
+      w.engineRpm > ENGINE_LEADS * w.inputRpm &&
+      (open || openPeaks.length < FEW_OPEN)
+    )
+      cause = "engine";
     else if (w.signal === "slip" && w.working && !open)
       cause =
         w.peak.frequencyHz >= SHUDDER_BAND_HZ[0] && w.peak.frequencyHz < topHz - EDGE_HZ ? "shudder" : "unknown";

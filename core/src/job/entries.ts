@@ -46,6 +46,8 @@ export interface EntryBodies {
     readonly bytes: number;
     readonly sha256: string;
     readonly role: "before" | "after";
+    /** what the drive was for: "cold", "hot" */
+    readonly label?: string | undefined;
   };
   analysis: { readonly logId: string; readonly findings: number; readonly headline: string };
   check: {
@@ -88,7 +90,11 @@ export interface EntryBodies {
     }[];
   };
   caution: { readonly about: string; readonly text: string };
-  note: { readonly text: string };
+  note: {
+    readonly text: string;
+    /** a span of a log that it speaks of */
+    readonly span?: { readonly logId: string; readonly startS: number; readonly endS: number } | undefined;
+  };
   retraction: { readonly entryId: string; readonly reason: string };
 }
 

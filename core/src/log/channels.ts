@@ -206,6 +206,7 @@ export const CHANNELS: readonly ChannelSpec[] = [
   ),
   spec("k1_kpa", "K1 pressure", "pressure", [0, 3000], ["k1 pressure", "clutch 1 pressure", "k1 actual pressure"]),
   spec("k2_kpa", "K2 pressure", "pressure", [0, 3000], ["k2 pressure", "clutch 2 pressure", "k2 actual pressure"]),
+  spec("mark", "Mark of the driver", "none", [0, 1e6], ["mark", "marker", "event marker", "driver mark"], true),
   spec("code", "Trouble code", "none", [0, 1e9], ["code", "dtc", "trouble code", "fault code"], true),
 ];
 

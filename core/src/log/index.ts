@@ -22,3 +22,4 @@ export { buildRecording, MIN_DURATION_S } from "./recording.ts";
 export type { Column, LineCount, ReadOptions, Reject, Table } from "./table.ts";
 export { readTable } from "./table.ts";
 export { MAX_LOG_BYTES, unpackLog } from "./unpack.ts";
+export { writeSpan } from "./write-span.ts";

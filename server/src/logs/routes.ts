@@ -10,8 +10,8 @@ export const attachment = (name: string) =>
 
 export function mountLogs(mount: Mount, logs: LogService, jobs: ReturnType<typeof createJobService>): void {
   mount(API.uploadLog, async ({ scope, params, query, req, who }) => {
-    const { fileName, role, bytes } = query;
-    const stored = await logs(scope).upload(params.jobId, fileName, role, bytes, req, who);
+    const { fileName, role, label, bytes } = query;
+    const stored = await logs(scope).upload(params.jobId, fileName, role, label, bytes, req, who);
     return { ...stored, job: await jobs(scope).view(params.jobId) };
   });
   mount(API.rawLog, async ({ scope, params, res }) => {
@@ -23,7 +23,12 @@ export function mountLogs(mount: Mount, logs: LogService, jobs: ReturnType<typeo
     res.end();
   });
   mount(API.analyseLog, async ({ scope, params, body, who }) => {
-    const result = await logs(scope).analyse(params.jobId, params.logId, body.mapping, who);
+    const result = await logs(scope).analyse(params.jobId, params.logId, body, who);
+    return { result, job: await jobs(scope).view(params.jobId) };
+  });
+  mount(API.analyses, ({ scope, params }) => logs(scope).history(params.jobId, params.logId));
+  mount(API.analyseAnew, async ({ scope, params, who }) => {
+    const result = await logs(scope).analyseAnew(params.jobId, params.logId, who);
     return { result, job: await jobs(scope).view(params.jobId) };
   });
   mount(API.analysis, async ({ scope, params }) => {

@@ -1,7 +1,8 @@
 import { createHash, randomUUID } from "node:crypto";
-import type { LogAnalysisView } from "@gearsense/contract";
+import type { LogAnalysisView, ReadingInput, StoredReadingView } from "@gearsense/contract";
+import { ANALYSIS_VERSION } from "@gearsense/core/drive";
 import { foldJob } from "@gearsense/core/job";
-import { binaryKind, type ColumnMapping, InputError, MAX_LOG_BYTES } from "@gearsense/core/log";
+import { binaryKind, InputError, MAX_LOG_BYTES } from "@gearsense/core/log";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
@@ -42,6 +43,55 @@ export function createLogService(
       if (!log) throw notFound("log");
       return log;
     };
+    const bytesOf = async (logId: string): Promise<Buffer> => {
+      const parts: Buffer[] = [];
+      for await (const part of logs.chunks(logId)) parts.push(part);
+      return Buffer.concat(parts);
+    };
+    const judge = async (
+      jobId: string,
+      logId: string,
+      reading: StoredReadingView,
+      author: Author,
+    ): Promise<LogAnalysisView> => {
+      const log = await find(jobId, logId);
+      const job = await jobs(scope).record(jobId);
+      const parts = await Promise.all(
+        [{ logId, ...reading }, ...(reading.joined ?? [])].map(async (p) => ({
+          bytes: await bytesOf(p.logId),
+          mapping: p.mapping,
+          choice: { dialect: p.dialect, definition: p.definition },
+        })),
+      );
+      const result = await analyse({
+        parts,
+        spanS: reading.spanS,
+        unit: job.unit,
+        library: await units(scope).all(),
+      });
+      if (!result.ok) throw new InputError(result.code, `${log.fileName}: ${result.message}`);
+      const made = { reading, report: result.report as LogAnalysisView["report"], analysis: result.analysis };
+      const { findings } = result.analysis;
+      const headline =
+        findings.length === 0
+          ? "no finding over a limit"
+          : findings
+              .slice(0, 3)
+              .map((f) => f.title)
+              .join("; ");
+      await scope.transaction(async (trx) => {
+        await createLogStore(trx).insertAnalysis(randomUUID(), logId, made, now());
+        await jobs(trx).append(
+          jobId,
+          author,
+          "analysis",
+          { logId, findings: findings.length, headline },
+          "computed",
+          undefined,
+        );
+      });
+      return { logId, ...made };
+    };
     return {
       find,
       ofJob: (jobId: string) => logs.ofJob(jobId),
@@ -56,6 +106,7 @@ export function createLogService(
         jobId: string,
         fileName: string,
         role: "before" | "after",
+        label: string | undefined,
         announced: number,
         source: AsyncIterable<Uint8Array>,
         author: Author,
@@ -109,54 +160,65 @@ export function createLogService(
             );
           const sha256 = hash.digest("hex");
           await store.complete(logId, bytes, sha256);
-          await jobs(trx).append(jobId, author, "log", { logId, fileName, bytes, sha256, role }, "file", undefined);
+          await jobs(trx).append(
+            jobId,
+            author,
+            "log",
+            { logId, fileName, bytes, sha256, role, ...(label ? { label } : {}) },
+            "file",
+            undefined,
+          );
           return { logId, sha256 };
         });
       },
 
-      /** Analyses a stored log in a thread, keeps the result, and says so on the timeline. */
-      async analyse(
-        jobId: string,
-        logId: string,
-        mapping: readonly ColumnMapping[],
-        author: Author,
-      ): Promise<LogAnalysisView> {
-        const log = await find(jobId, logId);
-        const job = await jobs(scope).record(jobId);
-        const parts: Buffer[] = [];
-        for await (const part of logs.chunks(logId)) parts.push(part);
-        const result = await analyse({
-          bytes: Buffer.concat(parts),
-          mapping,
-          unit: job.unit,
-          library: await units(scope).all(),
-        });
-        if (!result.ok) throw new InputError(result.code, `${log.fileName}: ${result.message}`);
-        const made = {
-          mapping: [...mapping],
-          report: result.report as LogAnalysisView["report"],
-          analysis: result.analysis,
-        };
-        const faults = result.analysis.findings;
-        const headline =
-          faults.length === 0
-            ? "no finding over a limit"
-            : faults
-                .slice(0, 3)
-                .map((f) => f.title)
-                .join("; ");
-        await scope.transaction(async (trx) => {
-          await createLogStore(trx).insertAnalysis(randomUUID(), logId, made, now());
-          await jobs(trx).append(
-            jobId,
-            author,
-            "analysis",
-            { logId, findings: faults.length, headline },
-            "computed",
-            undefined,
-          );
-        });
-        return { logId, ...made };
+      /**
+       * Analyses a stored log in a thread, keeps the result, and says so on the timeline. Earlier results stay.
+       * @throws HttpError `not-analysed` for a log to be joined that was never read by itself
+       */
+      async analyse(jobId: string, logId: string, input: ReadingInput, author: Author): Promise<LogAnalysisView> {
+        const { joined, ...own } = input;
+        const parts = await Promise.all(
+          (joined ?? []).map(async (id) => {
+            const log = await find(jobId, id);
+            const made = await logs.latestAnalysis(id);
+            if (!made)
+              throw new HttpError(
+                409,
+                "not-analysed",
+                `${log.fileName} was not analysed yet: analyse it by itself first, then join it.`,
+              );
+            const { joined: _j, spanS: _s, ...reading } = made.reading;
+            return { logId: id, fileName: log.fileName, ...reading };
+          }),
+        );
+        return judge(jobId, logId, { ...own, ...(parts.length > 0 ? { joined: parts } : {}) }, author);
+      },
+
+      /** The same once more, as the log was read last: by a newer version the result may differ. */
+      async analyseAnew(jobId: string, logId: string, author: Author): Promise<LogAnalysisView> {
+        await find(jobId, logId);
+        const made = await logs.latestAnalysis(logId);
+        if (!made)
+          throw new HttpError(409, "not-analysed", "This log was never analysed. Check its mapping table and analyse it.");
+        return judge(jobId, logId, made.reading, author);
+      },
+
+      async history(jobId: string, logId: string) {
+        await find(jobId, logId);
+        return (await logs.analyses(logId)).map(({ made_at, reading, analysis }) => ({
+          madeAt: made_at.toISOString(),
+          version: analysis.version,
+          ...(reading.spanS ? { spanS: reading.spanS } : {}),
+          joined: (reading.joined ?? []).map((j) => j.fileName),
+          findings: analysis.findings.map((f) => ({
+            id: f.id,
+            title: f.title,
+            severity: f.severity,
+            value: f.measures[0].value,
+            quantity: f.measures[0].quantity,
+          })),
+        }));
       },
 
       /** @returns undefined when the log was not analysed yet */
@@ -172,6 +234,12 @@ export function createLogService(
         for (const entry of state.logs) {
           const made = await logs.latestAnalysis(entry.body.logId);
           const analysisEntry = state.analyses.find((a) => a.body.logId === entry.body.logId);
+          if (made && made.analysis.version !== ANALYSIS_VERSION)
+            throw new HttpError(
+              409,
+              "outdated-analysis",
+              `${entry.body.fileName} was analysed by an earlier version of the analysis. Open it and analyse it anew; the earlier result is kept.`,
+            );
           if (made && analysisEntry)
             found.push({
               entry,

@@ -28,7 +28,7 @@ const toRecord = (r: LogRow): LogRecord => ({
   role: r.role,
 });
 
-export type StoredAnalysis = Pick<LogAnalysisView, "mapping" | "report" | "analysis">;
+export type StoredAnalysis = Pick<LogAnalysisView, "reading" | "report" | "analysis">;
 
 /** Logs as they came, in pieces, and what was made of them. */
 export function createLogStore(scope: ShopScope) {
@@ -76,7 +76,7 @@ export function createLogStore(scope: ShopScope) {
         log_id: logId,
         made_at: madeAt,
         version: made.analysis.version,
-        mapping: JSON.stringify(made.mapping),
+        reading: JSON.stringify(made.reading),
         report: JSON.stringify(made.report),
         analysis: JSON.stringify(made.analysis),
       });
@@ -86,7 +86,11 @@ export function createLogStore(scope: ShopScope) {
         .from("analysis")
         .where({ log_id: logId })
         .orderBy("made_at", "desc")
-        .first<StoredAnalysis | undefined>("mapping", "report", "analysis");
+        .first<StoredAnalysis | undefined>("reading", "report", "analysis");
+    },
+    /** Every analysis of a log, newest first. */
+    async analyses(logId: string): Promise<(Pick<StoredAnalysis, "reading" | "analysis"> & { made_at: Date })[]> {
+      return scope.from("analysis").where({ log_id: logId }).orderBy("made_at", "desc").select("made_at", "reading", "analysis");
     },
   };
 }

@@ -9,6 +9,8 @@ export const keys = {
   suspects: (id: string) => ["job", id, "suspects"] as const,
   proof: (id: string) => ["job", id, "proof"] as const,
   analysis: (id: string, logId: string) => ["job", id, "analysis", logId] as const,
+  analyses: (id: string, logId: string) => ["job", id, "analyses", logId] as const,
+  profiles: ["import-profiles"] as const,
   report: (id: string, system: string) => ["job", id, "report", system] as const,
 };
 
@@ -40,6 +42,17 @@ export const useAnalysis = (jobId: string, logId: string | undefined) =>
     enabled: logId !== undefined,
     staleTime: Infinity,
     retry: (count, error) => !(error instanceof ApiFailure && error.status === 404) && count < 2,
+  });
+export const useAnalyses = (jobId: string, logId: string) =>
+  useQuery({
+    queryKey: keys.analyses(jobId, logId),
+    queryFn: ({ signal }) => call("analyses", { params: { jobId, logId }, signal }),
+  });
+export const useProfiles = () =>
+  useQuery({
+    queryKey: keys.profiles,
+    queryFn: ({ signal }) => call("importProfiles", { signal }),
+    staleTime: 60_000,
   });
 export const useUnits = () =>
   useQuery({ queryKey: ["units"], queryFn: ({ signal }) => call("units", { signal }), staleTime: 60_000 });

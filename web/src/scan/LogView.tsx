@@ -1,34 +1,85 @@
+import { ANALYSIS_VERSION } from "@gearsense/core/drive";
 import type { EntryOf } from "@gearsense/core/job";
-import { useMemo, useState } from "react";
+import { Tabs } from "radix-ui";
+import { useMemo, useRef, useState } from "react";
 import { useAnalysis } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Notice, Progress } from "../shared/controls.tsx";
+import { CoverageGrid } from "./CoverageGrid.tsx";
 import { FindingsTable } from "./FindingsTable.tsx";
-import { Report } from "./ImportPanel.tsx";
+import { History, Outdated } from "./History.tsx";
+import { Report } from "./ImportReport.tsx";
 import { MeasuresTables } from "./MeasuresTables.tsx";
-import { marksOf, Trace } from "./trace/Trace.tsx";
+import { QualityTable } from "./QualityTable.tsx";
+import { ShiftTable } from "./ShiftTable.tsx";
+import { SlipMap } from "./SlipMap.tsx";
+import { SpanTools } from "./SpanTools.tsx";
+import { SwingsTab } from "./SwingsTab.tsx";
+import { alignments, type Overlay, StripTools, useStripChoice } from "./StripTools.tsx";
+import { marksOf, type Shown, type SpanNote, Trace } from "./trace/Trace.tsx";
 import { useTrace } from "./useTrace.ts";
 
-/** One analysed log: trace, findings, and what was made of the file. */
+const TABS = [
+  ["findings", "Findings"],
+  ["shifts", "Shifts"],
+  ["slip", "Slip map"],
+  ["coverage", "Coverage"],
+  ["swings", "Swings"],
+  ["measures", "All measures"],
+  ["file", "File and channels"],
+] as const;
+type TabName = (typeof TABS)[number][0];
+
+const NO_MARKS: readonly number[] = [];
+
+/** One analysed log: trace, findings, shifts, maps, swings, and what was made of the file. */
 export function LogView({ log }: { log: EntryOf<"log"> }) {
-  const { job } = useJob();
+  const { job, state } = useJob();
   const { logId } = log.body;
   // the job is fetched again and again: its unit stays the same
   // biome-ignore lint/correctness/useExhaustiveDependencies: a unit file never changes within a version
   const unit = useMemo(() => job.unit, [job.unit.id, job.unit.version]);
   const { data, error } = useAnalysis(job.id, logId);
-  const trace = useTrace(job.id, logId, data?.mapping, unit);
-  const [selected, setSelected] = useState<string | undefined>();
-  const [measures, setMeasures] = useState(false);
   const analysis = data?.analysis;
-  const marks = useMemo(() => marksOf(analysis?.findings ?? []), [analysis]);
+  const current = analysis?.version === ANALYSIS_VERSION;
+  const trace = useTrace(job.id, logId, current ? data?.reading : undefined, unit);
+  const [selected, setSelected] = useState<string | undefined>();
+  const [goTo, setGoTo] = useState<{ startS: number; endS: number } | undefined>();
+  const [tab, setTab] = useState<TabName>("findings");
+  const shown = useRef<Shown>({ view: { startS: 0, endS: 0 }, picture: () => Promise.resolve(null) });
+  const strips = useStripChoice();
+  const [overlay, setOverlay] = useState<Overlay | undefined>();
+  const otherQuery = useAnalysis(job.id, overlay?.logId);
+  const otherData = overlay ? otherQuery.data : undefined;
+  const otherTrace = useTrace(job.id, overlay?.logId ?? "", otherData?.reading, unit);
+  const ways = useMemo(
+    () => (analysis && otherData ? alignments(analysis, otherData.analysis) : []),
+    [analysis, otherData],
+  );
+  const shiftS = ways.find((w) => w.id === overlay?.align)?.shiftS ?? 0;
+  const other = useMemo(
+    () => (overlay && otherTrace.state === "ready" ? { data: otherTrace.recorded.strips, shiftS } : undefined),
+    [overlay, otherTrace, shiftS],
+  );
+  const marks = useMemo(() => marksOf((current && analysis?.findings) || []), [analysis, current]);
+  const recorded = trace.state === "ready" ? trace.recorded : undefined;
   const ribbon = useMemo(
     () => ({
       spans: analysis?.gearSpans ?? [],
       clutch: analysis?.converter?.episodes ?? [],
       faults: (analysis?.findings ?? []).filter((f) => f.kind !== "limp").flatMap((f) => f.occurrences),
+      marks: recorded ? marksIn(recorded.strips) : NO_MARKS,
     }),
-    [analysis],
+    [analysis, recorded],
+  );
+  const notes = useMemo(
+    () =>
+      state.notes.flatMap((n): SpanNote[] =>
+        n.body.span?.logId === logId
+          ? [{ id: n.id, text: n.body.text, author: n.author, startS: n.body.span.startS, endS: n.body.span.endS }]
+          : [],
+      ),
+    [state.notes, logId],
   );
   if (error)
     return (
@@ -37,12 +88,19 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
       </Notice>
     );
   if (!data || !analysis) return <p role="status">Loading the findings …</p>;
+  if (!current) return <Outdated logId={logId} fileName={log.body.fileName} version={analysis.version} />;
   const { findings } = analysis;
+  const { reading } = data;
+  const show = (startS: number, endS: number) => setGoTo({ startS, endS });
   return (
-    <div className="flex flex-col gap-4">
+    <div className="flex flex-col gap-3">
       <p className="text-quiet">
-        {log.body.fileName} · {analysis.rateHz.toFixed(0)} Hz · {data.mapping.filter((m) => m.channel).length} channels
-        · {Math.floor(analysis.durationS / 60)} min {Math.round(analysis.durationS % 60)} s · {analysis.shifts.length}{" "}
+        {log.body.label ? `${log.body.label} · ` : ""}
+        {log.body.fileName}
+        {reading.joined?.map((j) => ` + ${j.fileName}`).join("")}
+        {reading.spanS ? `, ${reading.spanS[0].toFixed(0)} to ${reading.spanS[1].toFixed(0)} s of it` : ""} ·{" "}
+        {analysis.rateHz.toFixed(0)} Hz · {reading.mapping.filter((m) => m.channel).length} channels ·{" "}
+        {Math.floor(analysis.durationS / 60)} min {Math.round(analysis.durationS % 60)} s · {analysis.shifts.length}{" "}
         shifts · ratios agree in {Math.round(analysis.ratioFit.share * 100)} % of the steady driving
       </p>
       {trace.state === "loading" && <Progress label="Reading the log for the trace" share={trace.share} />}
@@ -52,38 +110,118 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
         </Notice>
       )}
       {trace.state === "ready" && (
-        <Trace
-          strips={trace.recorded.strips}
-          ribbon={ribbon}
-          durationS={analysis.durationS}
-          marks={marks}
-          selected={selected}
-          onSelect={setSelected}
-          height={430}
-        />
+        <>
+          <div className="flex flex-wrap items-end justify-between gap-x-4 gap-y-2">
+            <StripTools
+              strips={strips}
+              data={trace.recorded.strips}
+              logId={logId}
+              overlay={overlay}
+              setOverlay={setOverlay}
+              ways={ways}
+              loading={overlay !== undefined && otherTrace.state === "loading"}
+            />
+            <SpanTools log={log} reading={reading} client={trace.client} shown={shown} />
+          </div>
+          <Trace
+            strips={trace.recorded.strips}
+            ribbon={ribbon}
+            durationS={analysis.durationS}
+            marks={marks}
+            selected={selected}
+            onSelect={setSelected}
+            height={430}
+            chosen={strips.chosen}
+            other={other}
+            notes={notes}
+            goTo={goTo}
+            shown={shown}
+          />
+        </>
       )}
-      <section aria-label="Findings">
-        <h2 className="text-xl">
-          {findings.length === 0
-            ? "No finding over a limit"
-            : `${findings.length} finding${findings.length === 1 ? "" : "s"}`}
-        </h2>
-        {findings.length > 0 && <FindingsTable findings={findings} selected={selected} onSelect={setSelected} />}
-        {analysis.notes.map((n) => (
-          <p key={n} className="mt-1 text-sm text-quiet">
-            {n}
-          </p>
-        ))}
-      </section>
-      <details onToggle={(e) => setMeasures(e.currentTarget.open)}>
-        <summary className="label min-h-11 cursor-pointer">All measures: gears held, shifts, converter clutch</summary>
-        {/* hundreds of shifts: drawn when asked for, not with the trace */}
-        {measures && <MeasuresTables analysis={analysis} />}
-      </details>
-      <details>
-        <summary className="label min-h-11 cursor-pointer">What was made of the file</summary>
-        <Report report={data.report} />
-      </details>
+      {notes.length > 0 && (
+        <ul aria-label="Notes on the trace" className="flex flex-col gap-1">
+          {notes.map((n) => (
+            <li key={n.id}>
+              <button
+                type="button"
+                className="min-h-11 border-l-4 border-caution bg-panel px-3 text-left"
+                onClick={() => show(n.startS, n.endS)}
+              >
+                <span className="figures text-quiet">
+                  {n.startS.toFixed(1)} to {n.endS.toFixed(1)} s
+                </span>{" "}
+                {n.text} <span className="text-sm text-quiet">{n.author}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      <Tabs.Root value={tab} onValueChange={(v) => setTab(v as TabName)}>
+        <Tabs.List aria-label="What the log shows" className="flex flex-wrap gap-1 border-b border-ink">
+          {TABS.map(([id, label]) => (
+            <Tabs.Trigger
+              key={id}
+              value={id}
+              className="label min-h-11 px-3 data-[state=active]:bg-slate data-[state=active]:text-on-slate"
+            >
+              {id === "findings" ? `Findings ${findings.length}` : label}
+            </Tabs.Trigger>
+          ))}
+        </Tabs.List>
+        <Tabs.Content value="findings" className="pt-3">
+          <section aria-label="Findings">
+            <h2 className="text-xl">
+              {findings.length === 0
+                ? "No finding over a limit"
+                : `${findings.length} finding${findings.length === 1 ? "" : "s"}`}
+            </h2>
+            {findings.length > 0 && <FindingsTable findings={findings} selected={selected} onSelect={setSelected} />}
+            {analysis.notes.map((n) => (
+              <p key={n} className="mt-1 text-sm text-quiet">
+                {n}
+              </p>
+            ))}
+          </section>
+        </Tabs.Content>
+        <Tabs.Content value="shifts" className="pt-3">
+          <ShiftTable analysis={analysis} unit={unit} strips={recorded?.strips ?? []} onShow={show} />
+        </Tabs.Content>
+        <Tabs.Content value="slip" className="pt-3">
+          <SlipMap analysis={analysis} unit={unit} />
+        </Tabs.Content>
+        <Tabs.Content value="coverage" className="pt-3">
+          <CoverageGrid coverage={analysis.coverage} />
+        </Tabs.Content>
+        <Tabs.Content value="swings" className="pt-3">
+          <SwingsTab
+            analysis={analysis}
+            client={trace.state === "ready" ? trace.client : undefined}
+            strips={recorded?.strips ?? []}
+            shown={shown}
+            onShow={show}
+          />
+        </Tabs.Content>
+        <Tabs.Content value="measures" className="pt-3">
+          <MeasuresTables analysis={analysis} />
+        </Tabs.Content>
+        <Tabs.Content value="file" className="flex flex-col gap-4 pt-3">
+          <Report report={data.report} />
+          <QualityTable quality={analysis.quality} />
+          <History logId={logId} />
+        </Tabs.Content>
+      </Tabs.Root>
     </div>
   );
+}
+
+/** Moments at which the mark channel steps up. */
+function marksIn(strips: readonly { id: string; pyramid: { timeS: Float32Array; values: Float32Array } }[]): number[] {
+  const mark = strips.find((s) => s.id === "mark");
+  if (!mark) return [];
+  const { timeS, values } = mark.pyramid;
+  const out: number[] = [];
+  for (let i = 1; i < values.length; i++)
+    if ((values[i] as number) > (values[i - 1] as number)) out.push(timeS[i] as number);
+  return out;
 }

@@ -1,11 +1,15 @@
+import type { ImportProfile } from "@gearsense/core/log";
 import { useState } from "react";
 import { useNavigate } from "react-router";
+import { useProfiles } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Cautions } from "../shared/Caution.tsx";
 import { Button, Heading, Notice } from "../shared/controls.tsx";
 import { ImportPanel } from "./ImportPanel.tsx";
 import { LogView } from "./LogView.tsx";
 import { useImport } from "./useImport.ts";
+
+const NO_PROFILES: readonly ImportProfile[] = [];
 
 /** Logs before the repair: import, trace, findings. */
 export default function ScanStop() {
@@ -29,7 +33,8 @@ export function Logs({
   const isAnalysed = (logId: string) => state.analyses.some((a) => a.body.logId === logId);
   const [chosen, setChosen] = useState<string | undefined>();
   const [adding, setAdding] = useState(false);
-  const work = useImport(job.id, when, (logId) => {
+  const { data: profiles } = useProfiles();
+  const work = useImport(job.id, job.unit, when, profiles ?? NO_PROFILES, (logId) => {
     setChosen(logId);
     setAdding(false);
   });
@@ -72,6 +77,7 @@ export function Logs({
                 onClick={() => setChosen(l.body.logId)}
                 className="label min-h-11 border border-field bg-panel px-3 aria-pressed:bg-slate aria-pressed:text-on-slate"
               >
+                {l.body.label ? `${l.body.label}: ` : ""}
                 {l.body.fileName}
               </button>
             ))}

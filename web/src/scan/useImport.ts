@@ -1,11 +1,18 @@
 import type { JobView } from "@gearsense/contract";
 import {
+  applyProfile,
+  type BusDefinition,
   binaryKind,
   type ColumnMapping,
+  type DialectChoice,
+  type ImportProfile,
   type ImportReport,
   MAX_LOG_BYTES,
   type MappingGuess,
+  matchProfile,
+  type ReadingChoice,
 } from "@gearsense/core/log";
+import type { Unit } from "@gearsense/core/unit";
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { ApiFailure, call, callBytes, upload, urlOf } from "../api/client.ts";
@@ -13,17 +20,27 @@ import { keys, takeJob } from "../api/queries.ts";
 import { LogClient, LogRefused } from "./worker/client.ts";
 import type { Opened } from "./worker/messages.ts";
 
+interface OfLog {
+  readonly logId: string;
+  readonly fileName: string;
+}
+
+export interface MappingPhase extends OfLog {
+  readonly at: "mapping";
+  readonly opened: Opened;
+  readonly mapping: readonly MappingGuess[];
+  readonly choice: ReadingChoice;
+  /** the profile whose word is taken, by name */
+  readonly profile: string | undefined;
+}
+
 export type ImportPhase =
   | { readonly at: "idle" }
   | { readonly at: "sending"; readonly share: number }
   | { readonly at: "reading"; readonly share: number }
-  | {
-      readonly at: "mapping";
-      readonly logId: string;
-      readonly fileName: string;
-      readonly opened: Opened;
-      readonly mapping: readonly MappingGuess[];
-    }
+  /** a bus capture waits for what its frames hold */
+  | (OfLog & { readonly at: "definition"; readonly why: string })
+  | MappingPhase
   | { readonly at: "analysing"; readonly logId: string };
 
 const MB = 1 << 20;
@@ -40,8 +57,17 @@ async function refuseAtOnce(file: File): Promise<string | undefined> {
 
 const plain = (m: ColumnMapping): ColumnMapping => ({ column: m.column, channel: m.channel, unit: m.unit });
 
-/** The way of a log: stored unchanged first, then read in a worker, mapped by the person, analysed by the server. */
-export function useImport(jobId: string, role: "before" | "after", onDone: (logId: string) => void) {
+/**
+ * The way of a log: stored unchanged first, then read in a worker, mapped by the person, analysed by the server.
+ * @param profiles - of the shop: one that knows the file's columns is taken at once
+ */
+export function useImport(
+  jobId: string,
+  unit: Unit,
+  role: "before" | "after",
+  profiles: readonly ImportProfile[],
+  onDone: (logId: string) => void,
+) {
   const client = useQueryClient();
   const [phase, setPhase] = useState<ImportPhase>({ at: "idle" });
   const [problem, setProblem] = useState<string | undefined>();
@@ -73,15 +99,28 @@ export function useImport(jobId: string, role: "before" | "after", onDone: (logI
     }
   };
 
-  const read = async (logId: string, fileName: string, bytes: Uint8Array) => {
+  /** Shows the columns of an opened file, by the word of a profile where one knows them. */
+  const present = async (log: OfLog, opened: Opened, choice: ReadingChoice, profile: ImportProfile | undefined) => {
+    const mapping = profile ? applyProfile(opened.guesses, profile) : opened.guesses;
+    setPhase({ at: "mapping", ...log, opened, mapping, choice, profile: profile?.name });
+    await preview(mapping);
+  };
+
+  const read = async (log: OfLog, bytes: Uint8Array) => {
     setPhase({ at: "reading", share: 0 });
-    const log = new LogClient();
-    reader.current = log;
-    const opened = await log.open(bytes, (share) =>
-      setPhase((p) => (p.at === "reading" ? { at: "reading", share } : p)),
-    );
-    setPhase({ at: "mapping", logId, fileName, opened, mapping: opened.guesses });
-    await preview(opened.guesses);
+    const opening = new LogClient();
+    reader.current = opening;
+    try {
+      const opened = await opening.open(bytes, {}, unit, (share) =>
+        setPhase((p) => (p.at === "reading" ? { at: "reading", share } : p)),
+      );
+      const profile = matchProfile(opened.guesses, profiles);
+      const choice = profile?.dialect ? { dialect: profile.dialect } : {};
+      await present(log, profile?.dialect ? await opening.reopen(choice, unit) : opened, choice, profile);
+    } catch (error) {
+      if (!(error instanceof LogRefused && error.code === "no-definition")) throw error;
+      setPhase({ at: "definition", ...log, why: error.message });
+    }
   };
 
   const run = async (work: () => Promise<void>) => {
@@ -96,12 +135,24 @@ export function useImport(jobId: string, role: "before" | "after", onDone: (logI
     }
   };
 
+  /** Reads the open file once more; what stood there before stays when it cannot be read like this. */
+  const again = async (log: OfLog, choice: ReadingChoice, profile?: ImportProfile) => {
+    setProblem(undefined);
+    try {
+      const opened = await reader.current?.reopen(choice, unit);
+      if (opened) await present(log, opened, choice, profile);
+    } catch (error) {
+      fail(error);
+    }
+  };
+
   return {
     phase,
     problem,
     report,
+    profiles,
     /** a new file */
-    take: (file: File) =>
+    take: (file: File, label: string) =>
       run(async () => {
         const refusal = await refuseAtOnce(file);
         if (refusal) {
@@ -110,38 +161,84 @@ export function useImport(jobId: string, role: "before" | "after", onDone: (logI
         }
         abort.current = new AbortController();
         setPhase({ at: "sending", share: 0 });
-        const url = urlOf("uploadLog", { jobId }, { fileName: file.name, role, bytes: file.size });
+        const query = { fileName: file.name, role, bytes: file.size, ...(label ? { label } : {}) };
         const stored = (await upload(
-          url,
+          urlOf("uploadLog", { jobId }, query),
           file,
           (share) => setPhase({ at: "sending", share }),
           abort.current.signal,
         )) as { logId: string; job: JobView };
         takeJob(client, stored.job);
-        await read(stored.logId, file.name, new Uint8Array(await file.arrayBuffer()));
+        await read({ logId: stored.logId, fileName: file.name }, new Uint8Array(await file.arrayBuffer()));
       }),
     /** a log that is stored already */
     reopen: (logId: string, fileName: string) =>
       run(async () => {
         abort.current = new AbortController();
         setPhase({ at: "reading", share: 0 });
-        await read(logId, fileName, await callBytes("rawLog", { jobId, logId }, abort.current.signal));
+        await read({ logId, fileName }, await callBytes("rawLog", { jobId, logId }, abort.current.signal));
       }),
     setMapping: (mapping: readonly MappingGuess[]) => {
       setPhase((p) => (p.at === "mapping" ? { ...p, mapping } : p));
       void preview(mapping);
     },
+    /** what the person knows better of how the file is written */
+    setDialect: (dialect: DialectChoice) => {
+      if (phase.at === "mapping") void again(phase, { ...phase.choice, dialect: { ...phase.choice.dialect, ...dialect } });
+    },
+    setDefinition: (definition: BusDefinition, profile?: ImportProfile) => {
+      if (phase.at === "definition" || phase.at === "mapping") void again(phase, { definition }, profile);
+    },
+    /** takes the word of another profile, or the guesses */
+    setProfile: (name: string) => {
+      if (phase.at !== "mapping") return;
+      const profile = profiles.find((p) => p.name === name);
+      const choice = { dialect: profile?.dialect, definition: profile?.definition ?? phase.choice.definition };
+      void again(phase, choice, profile);
+    },
+    /** keeps how this file is read under a name */
+    remember: async (name: string): Promise<boolean> => {
+      if (phase.at !== "mapping") return false;
+      const { opened, mapping, choice } = phase;
+      const profile: ImportProfile = {
+        format: "gearsense-import-profile",
+        version: 1,
+        name,
+        ...(choice.dialect ? { dialect: choice.dialect } : {}),
+        ...(choice.definition ? { definition: choice.definition } : {}),
+        columns: mapping.map((m) => ({
+          header: m.header,
+          ...(opened.guesses[m.column]?.unitText ? { unitText: opened.guesses[m.column]?.unitText } : {}),
+          channel: m.channel,
+          unit: m.unit,
+        })),
+      };
+      setProblem(undefined);
+      try {
+        client.setQueryData(keys.profiles, await call("saveImportProfile", { body: profile }));
+        setPhase((p) => (p.at === "mapping" ? { ...p, profile: name } : p));
+        return true;
+      } catch (error) {
+        fail(error);
+        return false;
+      }
+    },
     analyse: async () => {
       if (phase.at !== "mapping") return;
-      const { logId, mapping } = phase;
+      const { logId, mapping, choice } = phase;
       setProblem(undefined);
       setPhase({ at: "analysing", logId });
       try {
         const { result, job } = await call("analyseLog", {
           params: { jobId, logId },
-          body: { mapping: mapping.map(plain) },
+          body: {
+            mapping: mapping.map(plain),
+            ...(choice.dialect ? { dialect: choice.dialect } : {}),
+            ...(choice.definition ? { definition: choice.definition } : {}),
+          },
         });
         client.setQueryData(keys.analysis(jobId, logId), result);
+        void client.invalidateQueries({ queryKey: keys.analyses(jobId, logId) });
         takeJob(client, job);
         drop();
         setPhase({ at: "idle" });
@@ -157,6 +254,7 @@ export function useImport(jobId: string, role: "before" | "after", onDone: (logI
       setProblem(undefined);
       setReport(undefined);
     },
+    say: setProblem,
   };
 }
 

@@ -1,33 +1,40 @@
-import type { ColumnMapping } from "@gearsense/core/log";
+import type { StoredReadingView } from "@gearsense/contract";
 import type { Unit } from "@gearsense/core/unit";
 import { useEffect, useState } from "react";
 import { callBytes } from "../api/client.ts";
 import { LogClient } from "./worker/client.ts";
 import type { Recorded } from "./worker/messages.ts";
 
-type Loaded =
+export type Loaded =
   | { readonly state: "loading"; readonly share: number }
-  | { readonly state: "ready"; readonly recorded: Recorded }
+  | { readonly state: "ready"; readonly recorded: Recorded; readonly client: LogClient }
   | { readonly state: "failed"; readonly message: string };
 
-/** Fetches a stored log and makes its strips in a worker, by the mapping it was analysed with. */
+/** Fetches a stored log, and those joined to it, and makes the strips in a worker, read as it was analysed. */
 export function useTrace(
   jobId: string,
   logId: string,
-  mapping: readonly ColumnMapping[] | undefined,
+  reading: StoredReadingView | undefined,
   unit: Unit,
 ): Loaded {
   const [loaded, setLoaded] = useState<Loaded>({ state: "loading", share: 0 });
   useEffect(() => {
-    if (!mapping) return;
+    if (!reading) return;
     const abort = new AbortController();
     const client = new LogClient();
     setLoaded({ state: "loading", share: 0 });
     const load = async () => {
-      const bytes = await callBytes("rawLog", { jobId, logId }, abort.signal);
-      await client.open(bytes, (share) => setLoaded((l) => (l.state === "loading" ? { state: "loading", share } : l)));
-      const recorded = await client.record(mapping, unit);
-      if (!abort.signal.aborted) setLoaded({ state: "ready", recorded });
+      const parts = await Promise.all(
+        [{ logId, ...reading }, ...(reading.joined ?? [])].map(async (p) => ({
+          bytes: await callBytes("rawLog", { jobId, logId: p.logId }, abort.signal),
+          choice: { dialect: p.dialect, definition: p.definition },
+          mapping: p.mapping,
+        })),
+      );
+      const recorded = await client.record(parts, reading.spanS, unit, (share) =>
+        setLoaded((l) => (l.state === "loading" ? { state: "loading", share } : l)),
+      );
+      if (!abort.signal.aborted) setLoaded({ state: "ready", recorded, client });
     };
     load().catch((error: unknown) => {
       if (!abort.signal.aborted)
@@ -37,6 +44,6 @@ export function useTrace(
       abort.abort();
       client.close();
     };
-  }, [jobId, logId, mapping, unit]);
+  }, [jobId, logId, reading, unit]);
   return loaded;
 }

@@ -3,6 +3,7 @@ import { ChevronLeft, ChevronRight, Maximize2, ZoomIn, ZoomOut } from "lucide-re
 import {
   type KeyboardEvent,
   type PointerEvent,
+  type RefObject,
   useCallback,
   useEffect,
   useLayoutEffect,
@@ -14,7 +15,7 @@ import { useSettings } from "../../settings/settings.tsx";
 import { Button } from "../../shared/controls.tsx";
 import type { StripData } from "../worker/messages.ts";
 import { AXIS_PX, type Palette, RIBBON_PX, type Ribbon, stripTops, TracePainter, valueAt } from "./painter.ts";
-import { makeStrips } from "./strips.ts";
+import { makeStrips, type NamedStrip } from "./strips.ts";
 import { around, pan, show, type View, whole, zoom } from "./view.ts";
 
 export interface Mark {
@@ -50,6 +51,29 @@ interface Props {
   readonly selected: string | undefined;
   readonly onSelect: (findingId: string) => void;
   readonly height: number;
+  /** ids of strips, from the top */
+  readonly chosen: readonly string[];
+  /** a log that is laid over this one */
+  readonly other?: { readonly data: readonly StripData[]; readonly shiftS: number } | undefined;
+  readonly notes: readonly SpanNote[];
+  /** a span that is asked for from elsewhere; a new object shows it again */
+  readonly goTo?: View | undefined;
+  /** told what is shown, for what is done with it */
+  readonly shown: RefObject<Shown>;
+}
+
+export interface SpanNote {
+  readonly id: string;
+  readonly text: string;
+  readonly author: string;
+  readonly startS: number;
+  readonly endS: number;
+}
+
+/** What the trace shows now: the span, and its picture. */
+export interface Shown {
+  view: View;
+  picture: () => Promise<Blob | null>;
 }
 
 /** Flags of the marks in sight, side by side where they would hide each other. */
@@ -65,12 +89,28 @@ function placeFlags(marks: readonly Mark[], x: (t: number) => number, width: num
   });
 }
 
+/** The line of a channel of this log: those of the other stand before them. */
+const ownLine = (s: NamedStrip, k: number) => s.lines[s.lines.length - s.channels.length + k] as NamedStrip["lines"][number];
+
 const FLAG_PX = 25;
 const READOUT_PX = 150;
 const token = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 /** The drive as stacked strips on one time axis under the gear ribbon. */
-export function Trace({ strips: data, ribbon, durationS, marks, selected, onSelect, height }: Props) {
+export function Trace({
+  strips: data,
+  ribbon,
+  durationS,
+  marks,
+  selected,
+  onSelect,
+  height,
+  chosen,
+  other,
+  notes,
+  goTo,
+  shown,
+}: Props) {
   const { system, theme } = useSettings();
   const canvas = useRef<HTMLCanvasElement>(null);
   const frame = useRef<HTMLDivElement>(null);
@@ -92,7 +132,10 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
     [theme],
   );
   // biome-ignore lint/correctness/useExhaustiveDependencies: as above
-  const strips = useMemo(() => makeStrips(data, system, token), [data, system, theme]);
+  const strips = useMemo(
+    () => makeStrips(data, system, token, chosen, other),
+    [data, system, theme, chosen, other],
+  );
 
   useLayoutEffect(() => {
     const node = frame.current;
@@ -117,6 +160,18 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
     // the figures are drawn with the shipped font: once it is there, draw again
     void document.fonts.ready.then(() => setView((v) => ({ ...v })));
   }, []);
+  useEffect(() => {
+    shown.current = {
+      view,
+      picture: () => new Promise((resolve) => (canvas.current ? canvas.current.toBlob(resolve) : resolve(null))),
+    };
+  }, [view, shown]);
+  useEffect(() => {
+    if (goTo) {
+      setView(around(goTo.startS, goTo.endS, durationS));
+      setCursorS((goTo.startS + goTo.endS) / 2);
+    }
+  }, [goTo, durationS]);
   useEffect(() => {
     const mark = marks.find((m) => m.findingId === selected);
     if (mark) {
@@ -259,6 +314,21 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
                 style={{ left: x(cursorS), height: height - AXIS_PX }}
               />
             )}
+            {notes
+              .filter((n) => n.endS > view.startS && n.startS < view.endS)
+              .map((n) => (
+                <div
+                  key={n.id}
+                  title={`${n.author}: ${n.text}`}
+                  className="pointer-events-none absolute border-t-4 border-caution bg-caution/10"
+                  style={{
+                    left: Math.max(0, x(n.startS)),
+                    width: Math.max(3, Math.min(width, x(n.endS)) - Math.max(0, x(n.startS))),
+                    top: RIBBON_PX,
+                    height: height - RIBBON_PX - AXIS_PX,
+                  }}
+                />
+              ))}
             {box && (
               <div
                 aria-hidden="true"
@@ -296,7 +366,7 @@ export function Trace({ strips: data, ribbon, durationS, marks, selected, onSele
                 const v =
                   cursorS === undefined
                     ? Number.NaN
-                    : valueAt((s.lines[k] as (typeof s.lines)[number]).pyramid, cursorS, false);
+                    : valueAt(ownLine(s, k).pyramid, cursorS, false);
                 return (
                   <p key={c.id} className="figures flex items-center justify-between gap-2 text-[15px] leading-5">
                     <span className="flex min-w-0 items-center gap-1 text-quiet">

@@ -9,6 +9,10 @@ export interface Line {
   readonly colour: string;
   /** held between readings */
   readonly step: boolean;
+  /** added to its times; of a log that is laid over another, s */
+  readonly shiftS: number;
+  /** of the other log: drawn pale */
+  readonly pale: boolean;
 }
 
 export interface Strip {
@@ -30,6 +34,8 @@ export interface Ribbon {
   /** spans in which the converter clutch works */
   readonly clutch: readonly { readonly startS: number; readonly endS: number }[];
   readonly faults: readonly { readonly startS: number; readonly endS: number }[];
+  /** moments that the driver marked, s */
+  readonly marks: readonly number[];
 }
 
 export interface Palette {
@@ -44,6 +50,7 @@ export interface Palette {
 export const RIBBON_PX = 46;
 export const AXIS_PX = 22;
 const GAP_PX = 6;
+const PALE = 0.42;
 const TICK_STEPS_S = [0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300];
 
 /** Level of the pyramid that a view is drawn from, and the samples of the view. */
@@ -57,14 +64,18 @@ function levelFor(pyramid: Pyramid, view: View, width: number) {
   return { from, to, level: levels[level] };
 }
 
+/** The view on a log whose times are moved. */
+const shifted = (view: View, shiftS: number): View =>
+  shiftS === 0 ? view : { startS: view.startS - shiftS, endS: view.endS - shiftS };
+
 const RANGE_BUCKETS = 300;
 
 /** The axis of a strip follows what is in sight: a shudder of 60 rpm is flat on an axis of 4000. */
 function shownRange(s: Strip, view: View): [number, number] {
   let low = Infinity;
   let high = -Infinity;
-  for (const { pyramid } of s.lines) {
-    const { from, to, level } = levelFor(pyramid, view, RANGE_BUCKETS);
+  for (const { pyramid, shiftS } of s.lines) {
+    const { from, to, level } = levelFor(pyramid, shifted(view, shiftS), RANGE_BUCKETS);
     const size = level?.size ?? 1;
     const min = level?.min ?? pyramid.values;
     const max = level?.max ?? pyramid.values;
@@ -136,6 +147,7 @@ export class TracePainter {
       this.strip(strips[i] as Strip, top, size, width, view, x, palette);
     });
     this.axis(height, width, view, x, palette);
+    this.marks(height, x, width, ribbon, palette);
   }
 
   private ribbon(width: number, x: (t: number) => number, view: View, ribbon: Ribbon, p: Palette): void {
@@ -178,6 +190,21 @@ export class TracePainter {
       c.restore();
       c.strokeStyle = p.quiet;
       c.strokeRect(a + 0.5, RIBBON_PX - 9.5, Math.max(0, b - a - 1), 7);
+    }
+  }
+
+  /** Moments that the driver marked: wedges on the axis. */
+  private marks(height: number, x: (t: number) => number, width: number, ribbon: Ribbon, p: Palette): void {
+    const { context: c } = this;
+    c.fillStyle = p.action;
+    for (const t of ribbon.marks) {
+      const at = x(t);
+      if (at < 0 || at > width) continue;
+      c.beginPath();
+      c.moveTo(at, height - AXIS_PX - 1);
+      c.lineTo(at - 5, height - AXIS_PX + 8);
+      c.lineTo(at + 5, height - AXIS_PX + 8);
+      c.fill();
     }
   }
 
@@ -235,11 +262,13 @@ export class TracePainter {
     c.fillText(lowText, width - 5, top + height - 2);
   }
 
-  private line(line: Line, width: number, view: View, x: (t: number) => number, y: (v: number) => number): void {
+  private line(line: Line, width: number, view: View, time: (t: number) => number, y: (v: number) => number): void {
     const { context: c } = this;
-    const { pyramid } = line;
+    const { pyramid, shiftS } = line;
     const { timeS } = pyramid;
-    const { from, to, level: chosen } = levelFor(pyramid, view, width);
+    const { from, to, level: chosen } = levelFor(pyramid, shifted(view, shiftS), width);
+    const x = (t: number) => time(t + shiftS);
+    c.globalAlpha = line.pale ? PALE : 1;
     c.strokeStyle = line.colour;
     // up to one pixel of the screen a line is painted by a fast way, beyond it by a slow one
     c.lineWidth = 1 / (window.devicePixelRatio || 1);
@@ -278,6 +307,7 @@ export class TracePainter {
     c.translate(0, 0.5);
     c.stroke(path);
     c.translate(0, -0.5);
+    c.globalAlpha = 1;
   }
 
   private axis(height: number, width: number, view: View, x: (t: number) => number, p: Palette): void {

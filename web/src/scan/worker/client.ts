@@ -1,7 +1,7 @@
-import type { ColumnMapping, ImportReport } from "@gearsense/core/log";
+import type { ColumnMapping, ImportReport, ReadingChoice } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
 import * as Comlink from "comlink";
-import type { Answer, LogWorker, Opened, Recorded } from "./messages.ts";
+import type { Answer, LogWorker, Opened, PartInput, Recorded, SpanSpectra } from "./messages.ts";
 
 /** A log that cannot be used; `code` as in core. */
 export class LogRefused extends Error {
@@ -42,18 +42,38 @@ export class LogClient {
     return Promise.race([work, this.stopped]).then(unwrap);
   }
 
-  open(bytes: Uint8Array, onProgress: (share: number) => void): Promise<Opened> {
+  open(bytes: Uint8Array, choice: ReadingChoice, unit: Unit, onProgress: (share: number) => void): Promise<Opened> {
     return this.run(
-      this.remote.open(Comlink.transfer(bytes, [bytes.buffer as ArrayBuffer]), Comlink.proxy(onProgress)),
+      this.remote.open(Comlink.transfer(bytes, [bytes.buffer as ArrayBuffer]), choice, unit, Comlink.proxy(onProgress)),
     );
+  }
+
+  reopen(choice: ReadingChoice, unit: Unit): Promise<Opened> {
+    return this.run(this.remote.reopen(choice, unit));
   }
 
   report(mapping: readonly ColumnMapping[]): Promise<ImportReport> {
     return this.run(this.remote.report(mapping));
   }
 
-  record(mapping: readonly ColumnMapping[], unit: Unit): Promise<Recorded> {
-    return this.run(this.remote.record(mapping, unit));
+  record(
+    parts: readonly PartInput[],
+    spanS: readonly [number, number] | undefined,
+    unit: Unit,
+    onProgress: (share: number) => void,
+  ): Promise<Recorded> {
+    const buffers = parts.map((p) => p.bytes.buffer as ArrayBuffer);
+    return this.run(
+      this.remote.record(Comlink.transfer([...parts], buffers), spanS, unit, Comlink.proxy(onProgress)),
+    );
+  }
+
+  spectra(channel: string, startS: number, endS: number): Promise<SpanSpectra> {
+    return this.run(this.remote.spectra(channel, startS, endS));
+  }
+
+  csv(startS: number, endS: number): Promise<string> {
+    return this.run(this.remote.csv(startS, endS));
   }
 
   close(): void {

@@ -1,19 +1,25 @@
-import { slipChannel } from "@gearsense/core/drive";
+import { orderSpectrum, slipChannel, spectrumOf } from "@gearsense/core/drive";
 import {
   buildPyramid,
   buildRecording,
-  type ColumnMapping,
-  decodeLog,
+  cutRecording,
   InputError,
+  indexAtOrAfter,
+  joinRecordings,
+  openLog,
   proposeMapping,
-  readTable,
-  sniffDialect,
+  type ReadingChoice,
+  type Recording,
   type Table,
+  writeSpan,
 } from "@gearsense/core/log";
+import type { Unit } from "@gearsense/core/unit";
 import * as Comlink from "comlink";
-import type { Answer, LogWorker, StripData } from "./messages.ts";
+import type { Answer, LogWorker, Opened, StripData } from "./messages.ts";
 
+let bytes: Uint8Array | undefined;
 let table: Table | undefined;
+let recording: Recording | undefined;
 
 function answer<T>(work: () => T): Answer<T> {
   try {
@@ -24,24 +30,46 @@ function answer<T>(work: () => T): Answer<T> {
   }
 }
 
-const opened = (): Table => {
-  if (!table) throw new Error("no log is open");
-  return table;
-};
+function needed<T>(thing: T | undefined): T {
+  if (thing === undefined) throw new Error("no log is open");
+  return thing;
+}
+
+function read(choice: ReadingChoice, unit: Unit, onProgress?: (share: number) => void): Opened {
+  const opened = openLog(needed(bytes), choice, { onProgress });
+  table = opened.table;
+  return {
+    dialect: table.dialect,
+    layout: table.layout,
+    container: opened.container,
+    entry: opened.entry,
+    encoding: opened.encoding,
+    rows: table.rows,
+    guesses: proposeMapping(table, unit),
+  };
+}
+
+/** Shafts whose orders are shown, when they were recorded. */
+const SHAFTS = ["engine_rpm", "turbine_rpm", "output_rpm"];
 
 const worker: LogWorker = {
-  open: (bytes, onProgress) =>
+  open: (given, choice, unit, onProgress) =>
     answer(() => {
-      const { text, encoding } = decodeLog(bytes);
-      const dialect = sniffDialect(text);
-      table = readTable(text, dialect, { onProgress: (share) => onProgress(share) });
-      return { dialect, encoding, rows: table.rows, guesses: proposeMapping(table) };
+      bytes = given;
+      return read(choice, unit, (share) => onProgress(share));
     }),
-  report: (mapping: readonly ColumnMapping[]) => answer(() => buildRecording(opened(), mapping).report),
-  record: (mapping, unit) => {
+  reopen: (choice, unit) => answer(() => read(choice, unit)),
+  report: (mapping) => answer(() => buildRecording(needed(table), mapping).report),
+  record: (parts, spanS, unit, onProgress) => {
     const buffers: ArrayBuffer[] = [];
     const made = answer(() => {
-      const recording = buildRecording(opened(), mapping);
+      const whole = joinRecordings(
+        parts.map((p, k) => {
+          const onPart = (share: number) => onProgress((k + share) / parts.length);
+          return buildRecording(openLog(p.bytes, p.choice, { onProgress: onPart }).table, p.mapping);
+        }),
+      );
+      recording = spanS ? cutRecording(whole, spanS) : whole;
       const strips: StripData[] = [];
       const add = (id: string, rateHz: number, timeS: Float64Array, values: Float64Array) => {
         const pyramid = buildPyramid(timeS, values);
@@ -53,19 +81,38 @@ const worker: LogWorker = {
       const engine = recording.channels.get("engine_rpm");
       const turbine = recording.channels.get("turbine_rpm");
       if (engine && turbine && engine.timeS === turbine.timeS && !recording.channels.has("tcc_slip_rpm")) {
-        add(
-          "tcc_slip_rpm",
-          engine.rateHz,
-          engine.timeS,
-          engine.values.map((v, i) => v - (turbine.values[i] as number)),
-        );
+        const slip = engine.values.map((v, i) => v - (turbine.values[i] as number));
+        add("tcc_slip_rpm", engine.rateHz, engine.timeS, slip);
+        recording = {
+          ...recording,
+          channels: new Map(recording.channels).set("tcc_slip_rpm", { ...engine, id: "tcc_slip_rpm", values: slip }),
+        };
       }
       const slip = slipChannel(recording, unit);
       add("gear_slip_rpm", slip.rateHz, slip.timeS, slip.slipRpm);
-      return { report: recording.report, strips };
+      return { report: recording.report, durationS: recording.durationS, strips };
     });
     return Comlink.transfer(made, buffers);
   },
+  spectra: (id, startS, endS) =>
+    answer(() => {
+      const channel = needed(needed(recording).channels.get(id));
+      const { timeS, values, rateHz } = channel;
+      const [from, to] = [indexAtOrAfter(timeS, startS), indexAtOrAfter(timeS, endS)];
+      return {
+        channel: id,
+        rateHz,
+        spectrum: spectrumOf(timeS, values, from, to),
+        orders: SHAFTS.flatMap((of) => {
+          const shaft = needed(recording).channels.get(of);
+          // orders are told by a shaft that was read at the same moments
+          const spectrum =
+            shaft && shaft.timeS === timeS ? orderSpectrum(timeS, values, shaft.values, from, to) : undefined;
+          return spectrum ? [{ of, spectrum }] : [];
+        }),
+      };
+    }),
+  csv: (startS, endS) => answer(() => writeSpan(needed(recording), startS, endS)),
 };
 
 Comlink.expose(worker);

@@ -1,0 +1,192 @@
+import type { Analysis, Shift } from "@gearsense/core/drive";
+import type { Quantity } from "@gearsense/core/quantity";
+import { gearByName, type Unit } from "@gearsense/core/unit";
+import clsx from "clsx";
+import { ChevronDown, ChevronRight } from "lucide-react";
+import { Fragment, useMemo, useState } from "react";
+import { useSettings } from "../settings/settings.tsx";
+import { Button } from "../shared/controls.tsx";
+import { ShiftDetail } from "./ShiftDetail.tsx";
+import type { StripData } from "./worker/messages.ts";
+
+interface Column {
+  readonly id: string;
+  readonly label: string;
+  readonly of: (s: Shift) => number | string | undefined;
+  readonly quantity?: Quantity;
+  readonly decimals?: number;
+}
+
+const COLUMNS: readonly Column[] = [
+  { id: "name", label: "Shift", of: (s) => s.name },
+  { id: "at", label: "At", of: (s) => s.commandS, quantity: "duration", decimals: 1 },
+  { id: "delay", label: "Delay", of: (s) => s.delayS, quantity: "duration" },
+  { id: "inertia", label: "Inertia phase", of: (s) => s.inertiaS, quantity: "duration" },
+  { id: "flare", label: "Flare", of: (s) => s.flareRpm, quantity: "speed-rpm" },
+  { id: "under", label: "Undershoot", of: (s) => s.undershootRpm, quantity: "speed-rpm" },
+  { id: "jolt", label: "Jolt", of: (s) => s.joltRpmPerS, quantity: "speed-rate" },
+  { id: "brakes", label: "Slows by", of: (s) => s.brakesRpmPerS, quantity: "speed-rate" },
+  { id: "torque", label: "Torque", of: (s) => s.torqueNm, quantity: "torque" },
+  { id: "pressure", label: "Line", of: (s) => s.linePressureKpa, quantity: "pressure" },
+  { id: "fluid", label: "Fluid", of: (s) => s.fluidC, quantity: "temperature" },
+];
+const FIRST_ROWS = 60;
+
+/** Which measures of a shift are over the limits of the unit file. */
+export function overLimit(s: Shift, unit: Unit): ReadonlySet<string> {
+  const limit = unit.limits.shifts?.[s.name] ?? unit.limits.shiftDefault;
+  const over = new Set<string>();
+  if (!s.completed) over.add("name");
+  if (limit && (s.delayS ?? 0) > limit.delayS) over.add("delay");
+  if (limit && (s.inertiaS ?? 0) > limit.inertiaS[1]) over.add("inertia");
+  if (limit && s.underPower && (s.flareRpm ?? 0) > limit.flareRpm) over.add("flare");
+  return over;
+}
+
+/** Every shift, to be sorted and filtered; a row opens its two seconds. */
+export function ShiftTable({
+  analysis,
+  unit,
+  strips,
+  onShow,
+}: {
+  analysis: Analysis;
+  unit: Unit;
+  strips: readonly StripData[];
+  onShow: (startS: number, endS: number) => void;
+}) {
+  const { show } = useSettings();
+  const [sort, setSort] = useState<{ by: string; down: boolean }>({ by: "at", down: false });
+  const [name, setName] = useState("");
+  const [onlyOver, setOnlyOver] = useState(false);
+  const [open, setOpen] = useState<number | undefined>();
+  const [all, setAll] = useState(false);
+  const names = useMemo(() => [...new Set(analysis.shifts.map((s) => s.name))].sort(), [analysis]);
+  const rows = useMemo(() => {
+    const column = COLUMNS.find((c) => c.id === sort.by) ?? (COLUMNS[1] as Column);
+    const kept = analysis.shifts.filter(
+      (s) => (name === "" || s.name === name) && (!onlyOver || overLimit(s, unit).size > 0),
+    );
+    const sign = sort.down ? -1 : 1;
+    return kept.sort((a, b) => {
+      const [x, y] = [column.of(a), column.of(b)];
+      // what was not measured stands last, whichever way
+      if (x === undefined || y === undefined) return Number(x === undefined) - Number(y === undefined);
+      return sign * (typeof x === "string" ? x.localeCompare(String(y)) : x - Number(y));
+    });
+  }, [analysis, unit, name, onlyOver, sort]);
+  if (analysis.shifts.length === 0) return <p className="text-quiet">No shift was commanded.</p>;
+  const listed = all ? rows : rows.slice(0, FIRST_ROWS);
+  return (
+    <section aria-label="Shifts">
+      <div className="mb-2 flex flex-wrap items-end gap-4">
+        <label className="flex flex-col">
+          <span className="label text-sm">Shift</span>
+          <select
+            className="min-h-11 border border-field bg-panel px-2"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          >
+            <option value="">all {analysis.shifts.length}</option>
+            {names.map((n) => (
+              <option key={n} value={n}>
+                {n}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex min-h-11 items-center gap-2">
+          <input type="checkbox" className="size-5" checked={onlyOver} onChange={(e) => setOnlyOver(e.target.checked)} />
+          only over a limit
+        </label>
+        <p className="text-quiet">
+          {rows.length} shown; a row opens the two seconds around it.
+        </p>
+      </div>
+      <table className="w-full text-left">
+        <thead>
+          <tr className="border-b border-ink">
+            <th className="w-8" aria-label="Open" />
+            {COLUMNS.map((c) => (
+              <th
+                key={c.id}
+                aria-sort={sort.by === c.id ? (sort.down ? "descending" : "ascending") : "none"}
+                className="pr-2"
+              >
+                <button
+                  type="button"
+                  className="label min-h-11 text-left underline decoration-field underline-offset-4"
+                  onClick={() => setSort((s) => ({ by: c.id, down: s.by === c.id ? !s.down : c.id !== "at" && c.id !== "name" }))}
+                >
+                  {c.label}
+                  {sort.by === c.id ? (sort.down ? " ↓" : " ↑") : ""}
+                </button>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {listed.map((s) => {
+            const over = overLimit(s, unit);
+            const isOpen = open === s.commandS;
+            return (
+              <Fragment key={s.commandS}>
+                <tr className={clsx("border-b border-rule", isOpen && "bg-action-wash")}>
+                  <td>
+                    <button
+                      type="button"
+                      aria-expanded={isOpen}
+                      aria-label={`Shift ${s.name} at ${s.commandS.toFixed(1)} s`}
+                      className="grid size-11 place-items-center"
+                      onClick={() => setOpen(isOpen ? undefined : s.commandS)}
+                    >
+                      {isOpen ? (
+                        <ChevronDown aria-hidden="true" className="size-5" />
+                      ) : (
+                        <ChevronRight aria-hidden="true" className="size-5" />
+                      )}
+                    </button>
+                  </td>
+                  {COLUMNS.map((c) => {
+                    const v = c.of(s);
+                    const text =
+                      c.id === "name" && !s.completed
+                        ? `${s.name}, not made`
+                        : typeof v === "string"
+                          ? v
+                          : v === undefined || !c.quantity
+                            ? "–"
+                            : show(v, c.quantity, c.decimals);
+                    return (
+                      <td key={c.id} className={clsx("figures pr-2", over.has(c.id) && "bg-action text-on-action")}>
+                        {text}
+                      </td>
+                    );
+                  })}
+                </tr>
+                {isOpen && (
+                  <tr>
+                    <td colSpan={COLUMNS.length + 1} className="border-b border-ink p-2">
+                      <ShiftDetail
+                        shift={s}
+                        strips={strips}
+                        dual={unit.kind !== "planetary"}
+                        ratios={[gearByName(unit, s.from)?.ratio ?? 1, gearByName(unit, s.to)?.ratio ?? 1]}
+                      />
+                      <Button onClick={() => onShow(s.commandS - 1, s.endS + 1)}>Show it on the trace</Button>
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
+            );
+          })}
+        </tbody>
+      </table>
+      {rows.length > listed.length && (
+        <Button className="mt-2" onClick={() => setAll(true)}>
+          Show the other {rows.length - listed.length}
+        </Button>
+      )}
+    </section>
+  );
+}
