@@ -12,7 +12,10 @@ module.exports = {
       "core-small-libraries",
       "core may use only small numeric libraries and zod",
       { path: "^core/src", pathNot: "\\.test\\.ts$" },
-      { path: "node_modules", pathNot: "node_modules/(papaparse|fflate|@types/papaparse|fft\\.js|simple-statistics|zod)/" },
+      {
+        path: "node_modules",
+        pathNot: "node_modules/(papaparse|fflate|@types/papaparse|fft\\.js|simple-statistics|zod)/",
+      },
     ),
     rule(
       "core-no-node",

@@ -8,4 +8,7 @@ const room = (displayName) => ({
   transform,
 });
 // logs are made within tests: on a busy machine that takes its time
-export default { testTimeout: 30_000, projects: ["core", "simulator", "contract", "server", "web", "cli", "evaluation"].map(room) };
+export default {
+  testTimeout: 30_000,
+  projects: ["core", "simulator", "contract", "server", "web", "cli", "evaluation"].map(room),
+};

@@ -8,17 +8,17 @@ import { run } from "./main.ts";
 
 let folder: string;
 const path = (name: string) => join(folder, name);
-beforeAll(() => {
+beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), "gearsense-cli-"));
   const worn = ["--fault", "element-worn@HC", "--minutes", "5", "--rate", "10"];
-  expect(call("simulate", "--out", path("slip"), ...worn).code).toBe(0);
+  expect((await call("simulate", "--out", path("slip"), ...worn)).code).toBe(0);
 });
 afterAll(() => rmSync(folder, { recursive: true }));
 
-function call(...argv: string[]): { code: number; out: string; err: string[] } {
+async function call(...argv: string[]): Promise<{ code: number; out: string; err: string[] }> {
   let out = "";
   const err: string[] = [];
-  const code = run(
+  const code = await run(
     argv,
     (l) => (out += `${l}\n`),
     (l) => err.push(l),
@@ -27,14 +27,14 @@ function call(...argv: string[]): { code: number; out: string; err: string[] } {
 }
 
 describe("analyze", () => {
-  it("prints findings for a person", () => {
-    const { code, out } = call("analyze", path("slip/log.csv"), "--unit", "brae-p6");
+  it("prints findings for a person", async () => {
+    const { code, out } = await call("analyze", path("slip/log.csv"), "--unit", "brae-p6");
     expect(code).toBe(0);
     expect(out).toMatch(/Slip in gear 5 \[fault, high\]/);
     expect(out).toMatch(/limit 45\u00a0rpm \(unit file\)/);
   });
-  it("prints the documented structure, which keeps to its schema", () => {
-    const { code, out } = call("analyze", path("slip/log.csv"), "--unit", "brae-p6", "--json");
+  it("prints the documented structure, which keeps to its schema", async () => {
+    const { code, out } = await call("analyze", path("slip/log.csv"), "--unit", "brae-p6", "--json");
     expect(code).toBe(0);
     const data = JSON.parse(out);
     expect(data).toMatchObject({ format: "gearsense-analyze", version: 1, file: path("slip/log.csv") });
@@ -43,9 +43,9 @@ describe("analyze", () => {
     const documented = readFileSync(new URL("../../docs/formats.md", import.meta.url), "utf8");
     for (const key of [...Object.keys(data), ...Object.keys(data.analysis)]) expect(documented).toContain(`\`${key}\``);
   });
-  it("takes a unit file by its path", () => {
+  it("takes a unit file by its path", async () => {
     const file = new URL("../../library/units/brae-p6.unit.json", import.meta.url).pathname;
-    expect(call("analyze", path("slip/log.csv"), "--unit", file).code).toBe(0);
+    expect((await call("analyze", path("slip/log.csv"), "--unit", file)).code).toBe(0);
   });
   it.each([
     ["no such log", () => ["analyze", path("none.csv"), "--unit", "brae-p6"], /cannot be read/],
@@ -70,8 +70,8 @@ describe("analyze", () => {
       /u\.json: format/,
     ],
     ["an unknown command", () => ["dance"], /gearsense analyze/],
-  ])("%s: exit code 2 and a clear word", (_name, argv, words) => {
-    const { code, out, err } = call(...argv());
+  ])("%s: exit code 2 and a clear word", async (_name, argv, words) => {
+    const { code, out, err } = await call(...argv());
     expect(code).toBe(2);
     expect(out).toBe("");
     expect(err).toHaveLength(1);
@@ -89,16 +89,16 @@ describe("simulate", () => {
     [["--dialect", "runes"], /no dialect "runes"/],
     [["--channels", "engine_rpm,aura"], /no channel "aura".*turbine_rpm/],
     [["--minutes", "soon"], /--minutes needs a number/],
-  ])("refuses %j and writes nothing", (flags, words) => {
-    const { code, err } = call("simulate", "--out", path("x"), ...flags);
+  ])("refuses %j and writes nothing", async (flags, words) => {
+    const { code, err } = await call("simulate", "--out", path("x"), ...flags);
     expect(code).toBe(2);
     expect(err[0]).toMatch(words);
     expect(existsSync(path("x"))).toBe(false);
   });
-  it("writes log, truth and codes; the same seed the same bytes, another seed others", () => {
-    const make = (name: string, seed: string) => {
+  it("writes log, truth and codes; the same seed the same bytes, another seed others", async () => {
+    const make = async (name: string, seed: string) => {
       const flags = ["--fault", "sensor-dead@sen_output:0.5", "--fault", "fluid-low:0.3", "--minutes", "1"];
-      const { code, out } = call(
+      const { code, out } = await call(
         "simulate",
         "--out",
         path(name),
@@ -112,9 +112,9 @@ describe("simulate", () => {
       expect(out).toMatch(/codes P0722/);
       return ["log.csv", "truth.json", "codes.csv"].map((f) => readFileSync(path(`${name}/${f}`), "utf8"));
     };
-    const [log, truth, codes] = make("one", "4") as [string, string, string];
-    expect(make("two", "4")).toEqual([log, truth, codes]);
-    expect(make("three", "5")[0]).not.toBe(log);
+    const [log, truth, codes] = (await make("one", "4")) as [string, string, string];
+    expect(await make("two", "4")).toEqual([log, truth, codes]);
+    expect((await make("three", "5"))[0]).not.toBe(log);
     const parsed = JSON.parse(truth);
     expect(parsed).toMatchObject({ format: "gearsense-truth", version: 1, unitId: "brae-p6", seed: 4 });
     expect(parsed.faults.map((f: { kind: string }) => f.kind)).toEqual(["sensor-dead", "fluid-low"]);
@@ -122,14 +122,14 @@ describe("simulate", () => {
     for (const key of Object.keys(parsed)) expect(documented).toContain(`\`${key}\``);
     expect(codes).toMatch(/^code,text,time_s,engine_rpm.*\nP0722,"Output speed signal absent",/);
   });
-  it("does not write over a drive", () => {
-    expect(call("simulate", "--out", path("slip"))).toMatchObject({
+  it("does not write over a drive", async () => {
+    expect(await call("simulate", "--out", path("slip"))).toMatchObject({
       code: 2,
       err: [expect.stringMatching(/is there already/)],
     });
   });
-  it("names what can be had", () => {
-    const { out } = call("simulate", "--list", "--unit", "corran-w7");
+  it("names what can be had", async () => {
+    const { out } = await call("simulate", "--list", "--unit", "corran-w7");
     expect(out).toMatch(/launch-judder@K1\|K2/);
     expect(out).not.toMatch(/converter-glazed/);
     expect(out).toMatch(/Drives: .*kick-down.*\nDialects: plain/s);
@@ -146,8 +146,8 @@ describe("every unit of the library", () => {
     ["fell-e8", "element-worn@C2:0.7", /Slip in gear [45678]/],
     ["crag-t10", "element-worn@KC:0.8", /Slip in gear [6-9]|Slip in gear 10/],
     ["machair-d6", "dual-clutch-worn@K2:0.5", /Slip in gear [246]/],
-  ])("%s is simulated and judged: sound when sound, slipping when worn", (unit, worn, slips) => {
-    const drive = (fault: string) => {
+  ])("%s is simulated and judged: sound when sound, slipping when worn", async (unit, worn, slips) => {
+    const drive = async (fault: string) => {
       const folder = path(`${unit}-${fault.replace(/[@:.]/g, "-")}`);
       const made = [
         "--unit",
@@ -163,42 +163,42 @@ describe("every unit of the library", () => {
         "--drive",
         "steep-hill",
       ];
-      expect(call("simulate", "--out", folder, ...made).code).toBe(0);
-      return call("analyze", join(folder, "log.csv"), "--unit", unit).out;
+      expect((await call("simulate", "--out", folder, ...made)).code).toBe(0);
+      return (await call("analyze", join(folder, "log.csv"), "--unit", unit)).out;
     };
-    expect(drive("none")).not.toMatch(/\[fault/);
-    expect(drive(worn)).toMatch(slips);
+    expect(await drive("none")).not.toMatch(/\[fault/);
+    expect(await drive(worn)).toMatch(slips);
   });
 });
 
 describe("unit", () => {
   const library = (id: string) => new URL(`../../library/units/${id}.unit.json`, import.meta.url).pathname;
-  it("says what the gear train of a sound file gives", () => {
-    const { code, out } = call("unit", "check", library("brae-p6"));
+  it("says what the gear train of a sound file gives", async () => {
+    const { code, out } = await call("unit", "check", library("brae-p6"));
     expect(code).toBe(0);
     expect(out).toMatch(/Brae P6 \(brae-p6, version 1\) is consistent/);
     // 1 + 35/73, the front set alone
     expect(out).toMatch(/gear {2}3 {2}ratio {3}1\.4795 {2}torque shares LC /);
   });
-  it("names every place that is wrong, each on its line", () => {
+  it("names every place that is wrong, each on its line", async () => {
     const unit = JSON.parse(readFileSync(library("brae-p6"), "utf8"));
     unit.gearTrain.sets[0].ringTeeth = 72;
     unit.limp.gear = "9";
     writeFileSync(path("bad.unit.json"), JSON.stringify(unit));
-    const { code, err } = call("unit", "check", path("bad.unit.json"));
+    const { code, err } = await call("unit", "check", path("bad.unit.json"));
     expect(code).toBe(2);
     expect(err.join("\n")).toMatch(
       /bad\.unit\.json: limp\.gear: no gear "9"\n.*gearTrain\.sets\.0\.ringTeeth: .*no whole planet/s,
     );
   });
-  it("prints the published schema, which takes the library's own files", () => {
-    const { code, out } = call("unit", "schema");
+  it("prints the published schema, which takes the library's own files", async () => {
+    const { code, out } = await call("unit", "schema");
     expect(code).toBe(0);
     const schema = JSON.parse(out);
     expect(schema.$schema).toMatch(/2020-12/);
     expect(schema.properties.gearTrain.type).toBe("object");
   });
-  it("says what to do without a file", () => {
-    expect(call("unit", "check")).toMatchObject({ code: 2, err: [expect.stringMatching(/unit check FILE/)] });
+  it("says what to do without a file", async () => {
+    expect(await call("unit", "check")).toMatchObject({ code: 2, err: [expect.stringMatching(/unit check FILE/)] });
   });
 });

@@ -2,8 +2,8 @@ import { parseArgs } from "node:util";
 import { publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe } from "./analyze.ts";
-import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { evaluateCases } from "./evaluate.ts";
+import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { describeUnit, readUnit } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
 

@@ -226,9 +226,7 @@ export const AnalysisFile = z
         fluidC: maybe,
       })
       .optional(),
-    engagements: z.array(
-      z.object({ range: z.enum(["D", "R"]), commandS: n, endS: n, delayS: maybe, fluidC: maybe }),
-    ),
+    engagements: z.array(z.object({ range: z.enum(["D", "R"]), commandS: n, endS: n, delayS: maybe, fluidC: maybe })),
     stallTests: z.array(
       z.object({ startS: n, endS: n, engineRpm: n, expectedRpm: maybe, fluidC: maybe, tooLong: z.boolean() }),
     ),
@@ -298,9 +296,7 @@ export const AnalysisFile = z
       }),
     ),
     coverage: z.object({
-      gears: z.array(
-        z.object({ gear: z.string(), seconds: z.tuple([n, n, n, n]), lockupSeconds: maybe }),
-      ),
+      gears: z.array(z.object({ gear: z.string(), seconds: z.tuple([n, n, n, n]), lockupSeconds: maybe })),
       shifts: z.array(z.object({ name: z.string(), count: n })),
       reverseSeconds: n,
       kickDowns: n,
@@ -321,9 +317,7 @@ export const ImportReportSchema = z
   .object({
     rows: n,
     rowsUsed: n,
-    lines: z
-      .object({ read: n, head: n, blank: n, repeatedHeader: n, rejected: n, unused: n, rows: n })
-      .optional(),
+    lines: z.object({ read: n, head: n, blank: n, repeatedHeader: n, rejected: n, unused: n, rows: n }).optional(),
     columns: n,
     durationS: n,
     rateHz: n,

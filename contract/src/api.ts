@@ -249,7 +249,13 @@ export const API = {
           spanS: Span.optional(),
           joined: z.array(z.string()),
           findings: z.array(
-            z.object({ id: z.string(), title: z.string(), severity: z.string(), value: z.number(), quantity: z.string() }),
+            z.object({
+              id: z.string(),
+              title: z.string(),
+              severity: z.string(),
+              value: z.number(),
+              quantity: z.string(),
+            }),
           ),
         }),
       )

@@ -33,7 +33,9 @@ export const RATES_HZ = [40, 20, 10, 5] as const;
 const DURATION_S = 300;
 
 /** Kinds by what they put to the test, with the drives on which they show. */
-const GROUPS: Readonly<Record<Exclude<CaseGroup, "healthy" | "other">, readonly [readonly string[], readonly ProfileName[]]>> = {
+const GROUPS: Readonly<
+  Record<Exclude<CaseGroup, "healthy" | "other">, readonly [readonly string[], readonly ProfileName[]]>
+> = {
   element: [
     [
       "element-worn",
@@ -105,23 +107,30 @@ export function drawCase(set: CaseSet, seed: number, number: number, units: read
   for (let i = 0; i < 4; i++) random();
   const group = ROUND[number % ROUND.length] as CaseGroup;
   let unit = units[(number * 3 + Math.floor(number / ROUND.length)) % units.length] as Unit;
-  if (group === "shudder") unit = pick(random, units.filter((u) => u.kind === "planetary"));
+  if (group === "shudder")
+    unit = pick(
+      random,
+      units.filter((u) => u.kind === "planetary"),
+    );
   const possible = faultKindsFor(unit).map((k) => k.id);
   const kinds =
     group === "healthy"
       ? []
-      : (group === "other" ? FAULT_KINDS.map((k) => k.id).filter((k) => !GROUPED.has(k)) : GROUPS[group][0]).filter((k) =>
-          possible.includes(k),
+      : (group === "other" ? FAULT_KINDS.map((k) => k.id).filter((k) => !GROUPED.has(k)) : GROUPS[group][0]).filter(
+          (k) => possible.includes(k),
         );
   const kind = kinds.length > 0 ? pick(random, kinds) : undefined;
   const parts = kind ? componentsFor(unit, faultKind(kind)) : [];
-  const fault = kind === undefined ? undefined : {
-    kind,
-    ...(parts.length > 0 ? { component: pick(random, parts) } : {}),
-    severity: 0.5 + 0.5 * random(),
-    // limp needs some driving before it
-    ...(group === "limp" ? { onsetS: 60 + 60 * random() } : {}),
-  };
+  const fault =
+    kind === undefined
+      ? undefined
+      : {
+          kind,
+          ...(parts.length > 0 ? { component: pick(random, parts) } : {}),
+          severity: 0.5 + 0.5 * random(),
+          // limp needs some driving before it
+          ...(group === "limp" ? { onsetS: 60 + 60 * random() } : {}),
+        };
   const drives = group === "healthy" || group === "other" ? (Object.keys(PROFILES) as ProfileName[]) : GROUPS[group][1];
   return {
     number,

@@ -1,7 +1,7 @@
 import { type Analysis, analyseDrive } from "@gearsense/core/drive";
 import {
-  buildRecording,
   type BusDefinition,
+  buildRecording,
   channelSpec,
   InputError,
   type MappingGuess,
@@ -15,7 +15,13 @@ import type { EvaluationCase } from "./cases.ts";
 import { type CaseScore, refusedScore, scoreCase } from "./score.ts";
 
 /** The judge's side: bytes of a file and the unit, nothing else. */
-function analyse(bytes: Uint8Array, definition: BusDefinition | undefined, unit: Unit, library: readonly Unit[], settle: (g: MappingGuess[], t: Table) => MappingGuess[]) {
+function analyse(
+  bytes: Uint8Array,
+  definition: BusDefinition | undefined,
+  unit: Unit,
+  library: readonly Unit[],
+  settle: (g: MappingGuess[], t: Table) => MappingGuess[],
+) {
   const { table } = openLog(bytes, { definition });
   const guesses = proposeMapping(table, unit);
   const mapping = settle(guesses, table);
@@ -48,7 +54,10 @@ export function judgeCase(spec: EvaluationCase, unit: Unit, library: readonly Un
     for (const g of guesses) {
       const id = expected(g.column);
       if (g.channel === id) right++;
-      else wrong.push(`"${g.header}" is ${id}, guessed ${g.channel ? (channelSpec(g.channel)?.label ?? g.channel) : "nothing"}`);
+      else
+        wrong.push(
+          `"${g.header}" is ${id}, guessed ${g.channel ? (channelSpec(g.channel)?.label ?? g.channel) : "nothing"}`,
+        );
     }
     const named = style.headers !== "strange";
     return scoreCase(spec, unit, analysis, truth, columns, {

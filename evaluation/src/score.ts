@@ -107,7 +107,9 @@ function scoreSlip(analysis: Analysis, truth: Truth, unit: Unit, spec: Evaluatio
 function scoreShudder(analysis: Analysis, truth: Truth, unit: Unit, misses: string[]) {
   if (unit.kind !== "planetary") return { verdict: undefined, errors: [] };
   const found = analysis.findings.find((f) => f.kind === "shudder");
-  const clear = truth.shudder.filter((s) => s.endS - s.startS >= CLEAR_SHUDDER_S && s.peakToPeakRpm >= CLEAR_SHUDDER_RPM);
+  const clear = truth.shudder.filter(
+    (s) => s.endS - s.startS >= CLEAR_SHUDDER_S && s.peakToPeakRpm >= CLEAR_SHUDDER_RPM,
+  );
   if (clear.length === 0 && truth.shudder.length > 0) return { verdict: undefined, errors: [] };
   const errors = clear.flatMap((t) => {
     // a swing drifts as the vehicle speeds up; the truth keeps the frequency of its last seconds
@@ -143,9 +145,17 @@ function joined(events: readonly Event[]): Event[] {
   return out;
 }
 
-function scoreDropouts(analysis: Analysis, truth: Truth, unit: Unit, columns: Columns, rateHz: number, misses: string[]): Counts {
+function scoreDropouts(
+  analysis: Analysis,
+  truth: Truth,
+  unit: Unit,
+  columns: Columns,
+  rateHz: number,
+  misses: string[],
+): Counts {
   const time = columns.get("time_s") ?? new Float64Array();
-  const at = (id: string, s: number) => columns.get(id)?.[Math.min(time.length - 1, Math.round(s * rateHz))] ?? Number.NaN;
+  const at = (id: string, s: number) =>
+    columns.get(id)?.[Math.min(time.length - 1, Math.round(s * rateHz))] ?? Number.NaN;
   let [hit, wrong, missed] = [0, 0, 0];
   for (const sensor of unit.sensors) {
     if (!columns.has(sensor.channel) || !sensor.channel.endsWith("_rpm")) continue;
@@ -167,7 +177,9 @@ function scoreDropouts(analysis: Analysis, truth: Truth, unit: Unit, columns: Co
       if (said.some((s) => overlaps(s, d))) hit++;
       else {
         missed++;
-        misses.push(`drop-out of ${sensor.id} at ${d.startS.toFixed(1)} s, ${(d.endS - d.startS).toFixed(2)} s long, not found`);
+        misses.push(
+          `drop-out of ${sensor.id} at ${d.startS.toFixed(1)} s, ${(d.endS - d.startS).toFixed(2)} s long, not found`,
+        );
       }
     }
     for (const s of said)
@@ -184,7 +196,8 @@ function scoreLimp(analysis: Analysis, truth: Truth, columns: Columns, rateHz: n
   const real = truth.limpS;
   if (real !== undefined) {
     let moving = 0;
-    for (let i = Math.ceil(real * rateHz); i < kmh.length; i++) if ((kmh[i] as number) > MOVING_KMH) moving += 1 / rateHz;
+    for (let i = Math.ceil(real * rateHz); i < kmh.length; i++)
+      if ((kmh[i] as number) > MOVING_KMH) moving += 1 / rateHz;
     let before = 0;
     for (let i = 0; i < Math.min(kmh.length, real * rateHz); i++)
       if ((kmh[i] as number) > MOVING_KMH) before += 1 / rateHz;

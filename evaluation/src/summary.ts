@@ -60,7 +60,13 @@ function figures(scores: readonly CaseScore[]): Figure[] {
     target,
     better: "higher",
   });
-  const lower = (name: string, value: number | undefined, count: number, unit: Figure["unit"], target: number): Figure => ({
+  const lower = (
+    name: string,
+    value: number | undefined,
+    count: number,
+    unit: Figure["unit"],
+    target: number,
+  ): Figure => ({
     name,
     value,
     count,
@@ -72,7 +78,12 @@ function figures(scores: readonly CaseScore[]): Figure[] {
     higher("Shifts found, F1", f1(shifts), shifts.hit + shifts.missed, 0.98),
     lower("Inertia phase, median error", median(inertia), inertia.length, "s", 0.06),
     lower("Flare, median error", median(flare), flare.length, "rpm", 20),
-    higher("Slip attributed to the right element", share(slips.filter((s) => s.right).length, slips.length), slips.length, 0.95),
+    higher(
+      "Slip attributed to the right element",
+      share(slips.filter((s) => s.right).length, slips.length),
+      slips.length,
+      0.95,
+    ),
     higher("  of these, to it alone", share(slips.filter((s) => s.alone).length, slips.length), slips.length, 0),
     higher("Shudder, precision", share(said.filter((s) => s.real).length, said.length), said.length, 0.95),
     higher("Shudder, recall", share(real.filter((s) => s.said).length, real.length), real.length, 0.95),
@@ -90,8 +101,21 @@ function figures(scores: readonly CaseScore[]): Figure[] {
       limps.length - limped.length,
       0.98,
     ),
-    higher("Healthy logs without a false finding", share(healthy.filter((f) => f.length === 0).length, healthy.length), healthy.length, 0.98),
-    higher("Columns mapped right", share(scores.reduce((n, s) => n + s.mapping.right, 0), columns), columns, 0.99),
+    higher(
+      "Healthy logs without a false finding",
+      share(healthy.filter((f) => f.length === 0).length, healthy.length),
+      healthy.length,
+      0.98,
+    ),
+    higher(
+      "Columns mapped right",
+      share(
+        scores.reduce((n, s) => n + s.mapping.right, 0),
+        columns,
+      ),
+      columns,
+      0.99,
+    ),
     higher("Logs read and analysed", share(scores.filter((s) => !s.refused).length, scores.length), scores.length, 1),
   ];
 }

@@ -8,11 +8,11 @@ import { describe, expect, it } from "@jest/globals";
 import {
   DIALECTS,
   type DialectName,
+  exportLog,
   type ProfileName,
   type SimulatedFault,
   simulateDrive,
   type Truth,
-  exportLog,
 } from "./index.ts";
 import { load } from "./testing/units.ts";
 

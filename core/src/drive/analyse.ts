@@ -92,7 +92,8 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     shifts,
     mask,
     limits.slipRpm,
-    limp?.byPressure ? limp.startS - BEFORE_LIMP_S : undefined,
+    limp && limp.startS - BEFORE_LIMP_S,
+    limp?.byPressure,
   );
   const converter =
     unit.kind === "planetary" ? analyseConverter(frame, mask, quiet, limits.residualSlipRpm.value) : undefined;
@@ -219,7 +220,15 @@ export function gearObservations(analysis: Analysis): GearObservation[] {
     });
   const driven = analysis.held.gears.flatMap((g): GearObservation[] => {
     if (outcomes[g.gear] === "bad")
-      return [{ gear: g.gear, outcome: "bad", torqueNm: g.lowestSlipTorqueNm, fluidC: g.lowestSlipFluidC }];
+      return [
+        {
+          gear: g.gear,
+          outcome: "bad",
+          torqueNm: g.lowestSlipTorqueNm,
+          fluidC: g.lowestSlipFluidC,
+          comesAndGoes: (g.cleanTorqueNm ?? 0) > COMES_AND_GOES * (g.lowestSlipTorqueNm ?? Infinity),
+        },
+      ];
     const held = g.cleanSeconds >= MIN_GOOD_S && g.wrongSeconds < 1;
     return held ? [{ gear: g.gear, outcome: "good", torqueNm: g.cleanTorqueNm }] : [];
   });
@@ -227,6 +236,8 @@ export function gearObservations(analysis: Analysis): GearObservation[] {
 }
 
 const MIN_WRONG_S = 1;
+/** A gear that also held this much more than it slipped at does not slip by torque alone. */
+const COMES_AND_GOES = 1.3;
 
 /** Gears that were commanded, with the gear that was obtained: another where that was steady, the same where it held. */
 export function obtainedGears(analysis: Analysis): ObtainedGear[] {

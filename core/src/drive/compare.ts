@@ -193,9 +193,7 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
       return {
         ...base,
         limit: 0.5,
-        groups: [
-          group(`gear ${f.subject.gear}`, [measure.value], { values, seconds: twin?.seconds ?? 0 }, MEDIAN),
-        ],
+        groups: [group(`gear ${f.subject.gear}`, [measure.value], { values, seconds: twin?.seconds ?? 0 }, MEDIAN)],
       };
     }
     case "flare":
@@ -258,9 +256,7 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
       const seconds = after.launches.reduce((s, l) => s + l.endS - l.startS, 0);
       return {
         ...base,
-        groups: [
-          group("launches", swings(before), { values: values.length >= 2 ? values : [], seconds }, REACHED),
-        ],
+        groups: [group("launches", swings(before), { values: values.length >= 2 ? values : [], seconds }, REACHED)],
       };
     }
     case "stall": {
@@ -316,9 +312,7 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
       return {
         ...base,
         limit: 0,
-        groups: [
-          whole("gears in which the sensor reads", measure.value, count, count > 0 ? MIN_DRIVE_S : seconds),
-        ],
+        groups: [whole("gears in which the sensor reads", measure.value, count, count > 0 ? MIN_DRIVE_S : seconds)],
       };
     }
     case "limp":
@@ -337,7 +331,7 @@ function hardAs(before: Analysis, after: Analysis): boolean {
   return a === undefined || b === undefined || b > 0.6 * a;
 }
 
-const valueOf = (kind: Finding["kind"], s: Shift): number => {
+const measureOf = (kind: Finding["kind"], s: Shift): number => {
   switch (kind) {
     case "flare":
       return s.flareRpm ?? 0;
@@ -359,7 +353,7 @@ function shiftGroups(f: Finding, before: Analysis, after: Analysis, limit: numbe
       if (s.name !== f.subject.shift || (f.kind !== "failed-shift" && !s.measured)) continue;
       const g: Group = { gear: s.to, load: loadBand(s.load), temperature: temperatureBand(s.fluidC) };
       const entry = map.get(groupKey(g)) ?? { group: g, values: [] };
-      entry.values.push(valueOf(f.kind, s));
+      entry.values.push(measureOf(f.kind, s));
       map.set(groupKey(g), entry);
     }
     return map;

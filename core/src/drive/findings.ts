@@ -136,7 +136,7 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
     ...engagementFindings(frame, parts.engagements),
     ...launchFindings(frame, parts.launches),
     ...stallFindings(frame, parts.stallTests),
-    ...heatFindings(frame, parts.heat),
+    ...heatFindings(parts.heat),
     ...adaptationFindings(frame, parts.adaptations),
   ];
 }
@@ -296,7 +296,9 @@ function shiftFindings(
           kind !== "harsh-shift" &&
           !slipping.has(list[0]?.to ?? "") &&
           hits.length * 2 >= list.length &&
-          (hits.length > 1 || of(hits[0] as Shift) > CLEARLY * value)
+          (hits.length > 1
+            ? median(list.filter((s) => s.measured).map(of)) > value
+            : of(hits[0] as Shift) > CLEARLY * value)
             ? "fault"
             : "notice",
         startS: hits[0]?.commandS ?? 0,
@@ -540,16 +542,19 @@ const JUDDER_PROMINENCE = 8;
 function launchFindings(frame: Frame, launches: readonly Launch[]): Finding[] {
   const limit = TYPICAL.judderPeakToPeakRpm;
   const judged = launches.filter((l) => l.judder);
-  const hits = judged.filter((l) => (l.judder?.peakToPeak ?? 0) > limit && (l.judder?.prominence ?? 0) > JUDDER_PROMINENCE);
+  const hits = judged.filter(
+    (l) => (l.judder?.peakToPeak ?? 0) > limit && (l.judder?.prominence ?? 0) > JUDDER_PROMINENCE,
+  );
   // one launch may be a foot that trembled
   if (hits.length < 2) return [];
+  const often = hits.length >= 4 || (hits.length >= 3 && hits.length * 3 >= judged.length);
   return [
     {
       id: "judder",
       kind: "judder",
       title: "Judder while it launches",
       subject: { gear: hits[0]?.gear ?? "1" },
-      severity: hits.length >= 3 || hits.length * 3 >= judged.length ? "fault" : "notice",
+      severity: often ? "fault" : "notice",
       startS: hits[0]?.startS ?? 0,
       endS: hits.at(-1)?.endS ?? 0,
       occurrences: hits.map((l) => ({ startS: l.startS, endS: l.endS, value: l.judder?.peakToPeak ?? 0 })),
@@ -597,7 +602,7 @@ function stallFindings(frame: Frame, tests: readonly StallTest[]): Finding[] {
   });
 }
 
-function heatFindings(frame: Frame, heat: HeatAnalysis | undefined): Finding[] {
+function heatFindings(heat: HeatAnalysis | undefined): Finding[] {
   if (!heat) return [];
   const clutch = heat.sensor === "clutch";
   const limitC = clutch ? TYPICAL.clutchC : TYPICAL.fluidC;
@@ -617,7 +622,9 @@ function heatFindings(frame: Frame, heat: HeatAnalysis | undefined): Finding[] {
     {
       id: "heat",
       kind: "heat",
-      title: loses ? "Heat is not carried off while hardly anything slips" : `${clutch ? "Clutch" : "Fluid"} gets too hot`,
+      title: loses
+        ? "Heat is not carried off while hardly anything slips"
+        : `${clutch ? "Clutch" : "Fluid"} gets too hot`,
       subject: {},
       severity: heat.highestC > (clutch ? limitC : TYPICAL.fluidHighestC) || loses ? "fault" : "notice",
       startS: Math.max(0, heat.highestAtS - 20),
@@ -656,7 +663,11 @@ function adaptationFindings(frame: Frame, values: readonly AdaptationValue[]): F
           { name: `learned, ${v.unit}`, value: v.last, quantity: "none" },
           { name: "of the way to the limit", value: v.used * 100, quantity: "percent" },
         ],
-        limit: { value: v.last >= (v.limits[0] + v.limits[1]) / 2 ? v.limits[1] : v.limits[0], quantity: "none", source: "unit file" },
+        limit: {
+          value: v.last >= (v.limits[0] + v.limits[1]) / 2 ? v.limits[1] : v.limits[0],
+          quantity: "none",
+          source: "unit file",
+        },
         confidence: { level: "high", reason: "read from the controller", raise: undefined },
       }),
     );

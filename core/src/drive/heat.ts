@@ -65,7 +65,7 @@ export function analyseHeat(frame: Frame): HeatAnalysis | undefined {
   const close = (end: number) => {
     const lasts = (timeS[end] as number) - (timeS[block.start] as number);
     const [a, b] = [temperature[block.start] as number, temperature[end] as number];
-    if (lasts > BLOCK_S * 0.8 && lasts < BLOCK_S * 1.5 && b - a === b - a) {
+    if (lasts > BLOCK_S * 0.8 && lasts < BLOCK_S * 1.5 && Number.isFinite(b - a)) {
       const rate = ((b - a) / lasts) * 60;
       fastest = Math.max(fastest, rate);
       const meanW = block.seconds > 0 ? block.energyJ / lasts : Number.NaN;

@@ -66,6 +66,7 @@ const FREE_RPM = 15;
 /** Engine and line must agree for so long before a launch counts as ended, s. */
 const CLOSED_S = 0.3;
 const ONSET_S = 0.5;
+const LIMP_SETTLE_S = 3;
 const SETTLE_S = 0.25;
 const JOIN_S = 0.3;
 const MIN_EPISODE_S = 0.3;
@@ -135,19 +136,22 @@ function medianOfThree(a: number, b: number, c: number): number {
 /**
  * How well each gear is held. A gear whose ratio is steadily another gear's is "wrong", not slipping.
  * @param mask - 1 where a speed sensor is not to be believed
- * @param untilS - limp mode: from then on the pressure is another and says nothing of how the gears hold
+ * @param limpS - limp mode begins: how the gears take over then says nothing of how they hold
+ * @param limpForGood - with another pressure: nothing that follows says anything of it
  */
 export function analyseHeld(
   frame: Frame,
   shifts: readonly Shift[],
   mask: Uint8Array,
   slipLimit: Limit,
-  untilS = Number.POSITIVE_INFINITY,
+  limpS = Number.POSITIVE_INFINITY,
+  limpForGood = false,
 ): HeldResult {
   const { timeS, stepS, gear, inputRpm, outputRpm, inputTorqueNm: torqueNm, load, fluidC, vehicleKmh, unit } = frame;
   const n = timeS.length;
   const settled = settledMask(frame, shifts, mask);
-  for (let i = n - 1; i >= 0 && (timeS[i] as number) >= untilS; i--) settled[i] = 0;
+  for (let i = n - 1; i >= 0 && (timeS[i] as number) >= limpS; i--)
+    if (limpForGood || (timeS[i] as number) < limpS + LIMP_SETTLE_S) settled[i] = 0;
   const slip = new Float64Array(n).fill(Number.NaN);
   const wrong = new Uint8Array(n);
   const forward = unit.gears.filter((g) => g.ratio > 0);

@@ -101,7 +101,14 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
 function judderOf(output: Float64Array, rateHz: number): Peak | undefined {
   const n = output.length;
   const top = Math.min(JUDDER_BAND_HZ[1], 0.45 * rateHz);
-  if (rateHz < JUDDER_RATE_HZ || top < JUDDER_BAND_HZ[0] + 1.5 || n < JUDDER_LEAST_S * rateHz || n < 12 || output.some((v) => Number.isNaN(v))) return undefined;
+  if (
+    rateHz < JUDDER_RATE_HZ ||
+    top < JUDDER_BAND_HZ[0] + 1.5 ||
+    n < JUDDER_LEAST_S * rateHz ||
+    n < 12 ||
+    output.some((v) => Number.isNaN(v))
+  )
+    return undefined;
   const rest = withoutParabola(output);
   let padTo = 64;
   while (padTo < n * 2) padTo *= 2;

@@ -117,7 +117,6 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   };
 }
 
-
 const rpmPerKmh = (unit: Unit) => (unit.finalDrive * 1000) / 60 / (2 * Math.PI * unit.tyreRadiusM);
 
 /** Speed of the output, from the road where its sensor is out. */

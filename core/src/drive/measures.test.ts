@@ -93,7 +93,7 @@ describe("oscillation", () => {
         fc.double({ min: 35, max: 150, noNaN: true }),
         (hz, pp) => {
           const frame = shaking(hz, pp, false);
-          const { clutchWorking, openPeakToPeakRpm } = analyseOscillation(frame, zeros(frame), zeros(frame));
+          const { clutchWorking, openPeakToPeakRpm } = analyseOscillation(frame, zeros(frame), zeros(frame), 30);
           expect(clutchWorking).toHaveLength(1);
           expect(Math.abs((clutchWorking[0]?.frequencyHz ?? 0) - hz)).toBeLessThan(0.1);
           expect(Math.abs((clutchWorking[0]?.peakToPeakRpm ?? 0) / pp - 1)).toBeLessThan(0.08);

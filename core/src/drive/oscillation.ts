@@ -65,6 +65,7 @@ const NEAR_HZ = 0.6;
 /** With so few windows of the open clutch nothing is known of it. */
 const FEW_OPEN = 3;
 const MOST_WINDOWS = 60;
+const STRAY_SHARE = 0.25;
 
 /** Highest frequency that is told at a rate: 0.48 of it. */
 const visibleHz = (rateHz: number) => 0.48 * rateHz;
@@ -97,8 +98,7 @@ export function analyseOscillation(
   const { timeS, tccCommandPct, gear, load, fluidC, torqueNm, vehicleKmh } = frame;
   const inputRpm = bridged(frame.inputRpm);
   const outputRpm = bridged(frame.outputRpm);
-  const engineRpm =
-    frame.engineRpm && (frame.engineRpm === frame.inputRpm ? inputRpm : bridged(frame.engineRpm));
+  const engineRpm = frame.engineRpm && (frame.engineRpm === frame.inputRpm ? inputRpm : bridged(frame.engineRpm));
   const rateHz = frame.rateHz;
   const n = timeS.length;
   const visible = visibleHz(rateHz);
@@ -106,7 +106,13 @@ export function analyseOscillation(
   // at low rates a shudder folds down: swings from 0.8 Hz on are looked at, their true frequency is unknown
   const lowHz = rateHz < 2 * SHUDDER_BAND_HZ[1] * 0.4 ? FOLDED_LOW_HZ : SHUDDER_BAND_HZ[0];
   const topHz = highestHz ?? visible;
-  const nothing: OscillationAnalysis = { rateHz, highestHz, clutchWorking: [], windows: [], openPeakToPeakRpm: undefined };
+  const nothing: OscillationAnalysis = {
+    rateHz,
+    highestHz,
+    clutchWorking: [],
+    windows: [],
+    openPeakToPeakRpm: undefined,
+  };
   const length = Math.round(WINDOW_S * rateHz);
   if (topHz - lowHz < 0.8 || length < 8) return nothing;
   const hop = Math.max(1, Math.round(HOP_S * rateHz));
@@ -120,7 +126,8 @@ export function analyseOscillation(
   const badBefore = new Int32Array(n + 1);
   const workingBefore = new Int32Array(n + 1);
   for (let i = 0; i < n; i++) {
-    const bad = mask[i] === 1 || quiet[i] === 1 || Number.isNaN(inputRpm[i] as number) || Number.isNaN(outputRpm[i] as number);
+    const bad =
+      mask[i] === 1 || quiet[i] === 1 || Number.isNaN(inputRpm[i] as number) || Number.isNaN(outputRpm[i] as number);
     badBefore[i + 1] = (badBefore[i] as number) + (bad || Number.isNaN(slip[i] ?? 0) ? 1 : 0);
     workingBefore[i + 1] = (workingBefore[i] as number) + ((tccCommandPct?.[i] ?? 0) > 5 ? 1 : 0);
   }
@@ -157,7 +164,8 @@ export function analyseOscillation(
         entry.peaks.push(peak);
         groups.set(key, entry);
       }
-      if (prominent && peak.peakToPeak > (working ? limitRpm * 0.5 : VIBRATION_RPM)) strongest = { signal: "slip", peak };
+      if (prominent && peak.peakToPeak > (working ? limitRpm * 0.5 : VIBRATION_RPM))
+        strongest = { signal: "slip", peak };
     }
     if (!strongest && rateHz >= VIBRATION_RATE_HZ) {
       for (const [signal, values] of [
@@ -180,9 +188,10 @@ export function analyseOscillation(
     frame,
     topHz,
   );
-  const openPeakToPeakRpm = finite(quantile(openPeaks, 0.9));
+  const openPeakToPeakRpm = finite(median(openPeaks));
   const working = found.filter((w) => w.working && w.signal === "slip");
-  const open = (openPeakToPeakRpm ?? 0) > 0.5 * median(working.map((w) => w.peak.peakToPeak));
+  const open =
+    openPeaks.length >= FEW_OPEN && (openPeakToPeakRpm ?? 0) > 0.5 * median(working.map((w) => w.peak.peakToPeak));
   const at = (v: Float64Array | undefined, i: number) => finite(v?.[i]);
   const windows = found.map((w, k): OscillationWindow => {
     const order = orders[k];
@@ -196,8 +205,7 @@ export function analyseOscillation(
     )
       cause = "engine";
     else if (w.signal === "slip" && w.working && !open)
-      cause =
-        w.peak.frequencyHz >= SHUDDER_BAND_HZ[0] && w.peak.frequencyHz < topHz - EDGE_HZ ? "shudder" : "unknown";
+      cause = w.peak.frequencyHz >= SHUDDER_BAND_HZ[0] && w.peak.frequencyHz < topHz - EDGE_HZ ? "shudder" : "unknown";
     return {
       startS: timeS[w.start] as number,
       endS: timeS[w.end - 1] as number,
@@ -211,10 +219,14 @@ export function analyseOscillation(
       vehicleKmh: at(vehicleKmh, w.mid),
     };
   });
+  // a few windows beside many that follow a part: the part changed its speed too fast there to be followed
+  const told = windows.filter((w) => w.order).length;
+  const shudders = windows.filter((w) => w.cause === "shudder").length;
+  const stray = shudders < STRAY_SHARE * told;
   return {
     rateHz,
     highestHz,
-    windows,
+    windows: stray ? windows.map((w) => (w.cause === "shudder" ? { ...w, cause: "unknown" } : w)) : windows,
     clutchWorking: [...groups.values()].map(({ group, peaks }) => ({
       ...group,
       seconds: peaks.length * HOP_S,

@@ -42,7 +42,8 @@ export function judgeQuality(recording: Recording, frame: Frame): ChannelQuality
   return [...recording.channels.values()].map((c): ChannelQuality => {
     const flags: string[] = [];
     const spec = channelSpec(c.id);
-    if (!spec?.discrete && spec?.quantity === "speed-rpm" && frozen(c, frame)) flags.push(`the same value for over ${FROZEN_S} s while driving`);
+    if (!spec?.discrete && spec?.quantity === "speed-rpm" && frozen(c, frame))
+      flags.push(`the same value for over ${FROZEN_S} s while driving`);
     const most = spec && FASTEST[spec.quantity];
     if (most !== undefined && !spec?.discrete) {
       const jumps = impossibleSteps(c, most);
@@ -127,7 +128,8 @@ export function findRipples(frame: Frame, steady: Uint8Array): Ripple[] {
   const input = roughness(inputRpm, use);
   const output = roughness(outputRpm, use);
   const held: number[] = [];
-  for (let i = 0; i < gear.length; i++) if (steady[i]) held.push(Math.abs(ratios[(gear[i] as number) + 1] ?? Number.NaN));
+  for (let i = 0; i < gear.length; i++)
+    if (steady[i]) held.push(Math.abs(ratios[(gear[i] as number) + 1] ?? Number.NaN));
   const ratio = median(held);
   if (!(ratio > 0)) return [];
   const sensorOf = (channel: string) => unit.sensors.find((s) => s.channel === channel)?.id;

@@ -1,6 +1,6 @@
 import { gearName } from "../unit/index.ts";
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
-import { outputAcceleration, JOLT_RATE_HZ, meanOf, swingWithin } from "./motion.ts";
+import { JOLT_RATE_HZ, meanOf, outputAcceleration, swingWithin } from "./motion.ts";
 import { finite } from "./stats.ts";
 
 export interface Shift {
@@ -82,7 +82,9 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
   const { timeS, inputRpm, torqueNm, load, fluidC, linePressureKpa } = frame;
   const list = commands(frame);
   const acceleration =
-    frame.rateHz >= JOLT_RATE_HZ && frame.derived.length === 0 && list.length > 0 ? outputAcceleration(frame) : undefined;
+    frame.rateHz >= JOLT_RATE_HZ && frame.derived.length === 0 && list.length > 0
+      ? outputAcceleration(frame)
+      : undefined;
   const out: Shift[] = [];
   list.forEach((cmd, n) => {
     if (cmd.from <= 0 || cmd.to <= 0) return;
@@ -165,7 +167,8 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
     }
     const eighth = (t90 - t10) / 8;
     const felt = acceleration && swingWithin(timeS, acceleration, cmd.index, t90 + eighth + JOLT_AFTER_S);
-    const before = acceleration && meanOf(acceleration, Math.max(0, cmd.index - Math.ceil(frame.rateHz * 0.4)), cmd.index);
+    const before =
+      acceleration && meanOf(acceleration, Math.max(0, cmd.index - Math.ceil(frame.rateHz * 0.4)), cmd.index);
     out.push({
       ...base,
       endS: t90 + eighth,

@@ -1,6 +1,6 @@
 import { stallSpeedRpm } from "../unit/index.ts";
 import type { Frame } from "./frame.ts";
-import { outputAcceleration, JOLT_RATE_HZ, meanOf, swingWithin } from "./motion.ts";
+import { JOLT_RATE_HZ, meanOf, outputAcceleration, swingWithin } from "./motion.ts";
 import { finite, median, runs, where } from "./stats.ts";
 
 /** From P or N into a gear at rest. */

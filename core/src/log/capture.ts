@@ -115,12 +115,20 @@ function readFrame(line: string): Frame | undefined {
   }
   const screen = SCREEN_LINE.exec(line);
   if (!screen) return undefined;
-  return { timeS: Number(screen[1]), id: Number.parseInt(screen[3] ?? "", 16), hex: (screen[5] ?? "").replace(/\s/g, "") };
+  return {
+    timeS: Number(screen[1]),
+    id: Number.parseInt(screen[3] ?? "", 16),
+    hex: (screen[5] ?? "").replace(/\s/g, ""),
+  };
 }
 
 /** Is this text a bus capture? Judged by its first lines. */
 export function isCapture(text: string): boolean {
-  const lines = text.slice(0, 4000).split(/\r?\n/).filter((l) => l.trim() !== "").slice(0, 20);
+  const lines = text
+    .slice(0, 4000)
+    .split(/\r?\n/)
+    .filter((l) => l.trim() !== "")
+    .slice(0, 20);
   return lines.length > 0 && lines.filter((l) => LOG_LINE.test(l) || SCREEN_LINE.test(l)).length > lines.length / 2;
 }
 
@@ -172,7 +180,10 @@ export function readCapture(
   }
   const [wrong] = checkDefinition(definition);
   if (wrong)
-    throw new InputError("bad-definition", `The channel definition "${definition.name}" is wrong at ${wrong.path}: ${wrong.reason}.`);
+    throw new InputError(
+      "bad-definition",
+      `The channel definition "${definition.name}" is wrong at ${wrong.path}: ${wrong.reason}.`,
+    );
   const byId = new Map<number, number[]>();
   definition.channels.forEach((c, i) => {
     const id = Number.parseInt(c.id, 16);
@@ -283,7 +294,15 @@ export function readCapture(
     columns: made,
     rows: time.length,
     lineOfRow: time.rowOf.slice(0, time.length),
-    lines: { read: line, head: 0, blank: blankLines, repeatedHeader: 0, rejected: rejectCount, unused: unusedRows, rows: time.length },
+    lines: {
+      read: line,
+      head: 0,
+      blank: blankLines,
+      repeatedHeader: 0,
+      rejected: rejectCount,
+      unused: unusedRows,
+      rows: time.length,
+    },
     rejects,
     rejectCount,
     repeatedHeaderLines: [],

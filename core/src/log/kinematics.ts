@@ -88,7 +88,8 @@ function proportion(a: Float64Array, b: Float64Array, floor: number): { factor: 
  */
 export function kinematicClaims(table: Table, unit: Unit): Map<number, KinematicClaim[]> {
   const claims = new Map<number, KinematicClaim[]>();
-  const claim = (column: Column, c: KinematicClaim) => claims.set(column.index, [...(claims.get(column.index) ?? []), c]);
+  const claim = (column: Column, c: KinematicClaim) =>
+    claims.set(column.index, [...(claims.get(column.index) ?? []), c]);
   const step = Math.max(1, Math.floor(table.rows / SAMPLES));
   const rows = Int32Array.from({ length: Math.floor(table.rows / step) }, (_, i) => i * step);
   const series = table.columns

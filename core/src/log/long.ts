@@ -30,7 +30,9 @@ function changeShare(column: Column): number {
 function shapeOf(table: Table): Shape | undefined {
   const { columns, rows } = table;
   if (columns.length < 3 || columns.length > MOST_COLUMNS) return undefined;
-  const wordy = columns.filter((c) => c.wordCells > rows * 0.9 && c.words.length >= 2 && c.words.length <= MOST_CHANNELS);
+  const wordy = columns.filter(
+    (c) => c.wordCells > rows * 0.9 && c.words.length >= 2 && c.words.length <= MOST_CHANNELS,
+  );
   const isUnits = (c: Column) =>
     UNIT_HEADERS.test(c.header) || c.words.filter((w) => measureUnit(w) !== undefined).length > c.words.length / 2;
   // a channel without a unit leaves its cell empty
@@ -128,7 +130,10 @@ export function widen(table: Table): Table {
     ...table,
     layout: "long",
     columns,
-    rejects: [...table.rejects, ...unnamed.slice(0, 50).map((i) => ({ line: table.lineOfRow[i] as number, reason: "names no channel" }))],
+    rejects: [
+      ...table.rejects,
+      ...unnamed.slice(0, 50).map((i) => ({ line: table.lineOfRow[i] as number, reason: "names no channel" })),
+    ],
     rejectCount: table.rejectCount + unnamed.length,
     lines: { ...table.lines, rejected: table.lines.rejected + unnamed.length, rows: table.lines.rows - unnamed.length },
   };

@@ -54,7 +54,12 @@ const NEAR = 0.25;
 
 /** Channels of a family, named after a part: the unit says how the part is written. */
 const FAMILIES: readonly (readonly [RegExp, string, (unit: Unit) => readonly string[], string])[] = [
-  [/^(?:solenoid|sol)[\s_.-]*(\w+)/i, "sol_", (u) => u.solenoids.map((s) => s.id.replace(/^sol_/, "")), "solenoid name"],
+  [
+    /^(?:solenoid|sol)[\s_.-]*(\w+)/i,
+    "sol_",
+    (u) => u.solenoids.map((s) => s.id.replace(/^sol_/, "")),
+    "solenoid name",
+  ],
   [
     /^(?:adaptation|adaption|adapt|learned value)[\s_.-]*(\w+)/i,
     "adapt_",
@@ -150,20 +155,34 @@ function scoresOf(
   });
   const strongest = claims.reduce<KinematicClaim | undefined>((a, b) => (!a || b.share > a.share ? b : a), undefined);
   const scored = named.map((s): Scored => {
-    const same = claims.find((c) => c.channel === s.channel || (s.channel === "gear_reported" && c.channel === "gear_commanded"));
+    const same = claims.find(
+      (c) => c.channel === s.channel || (s.channel === "gear_reported" && c.channel === "gear_commanded"),
+    );
     if (same)
-      return { ...s, score: Math.min(1, Math.max(s.score + 0.05, 0.9)), reason: `${s.reason}; ${same.reason}`, unit: same.unit };
+      return {
+        ...s,
+        score: Math.min(1, Math.max(s.score + 0.05, 0.9)),
+        reason: `${s.reason}; ${same.reason}`,
+        unit: same.unit,
+      };
     // the numbers are stronger than the name where they speak of another channel of the same kind
     const other = strongest && channelSpec(strongest.channel)?.quantity === channelSpec(s.channel)?.quantity;
     if (other && s.score < 1)
-      return { ...s, score: s.score * 0.6, reason: `${s.reason}, but it behaves like ${channelSpec(strongest.channel)?.label}` };
+      return {
+        ...s,
+        score: s.score * 0.6,
+        reason: `${s.reason}, but it behaves like ${channelSpec(strongest.channel)?.label}`,
+      };
     return s;
   });
   for (const c of claims)
-    if (!scored.some((s) => s.channel === c.channel || (s.channel === "gear_reported" && c.channel === "gear_commanded")))
+    if (
+      !scored.some((s) => s.channel === c.channel || (s.channel === "gear_reported" && c.channel === "gear_commanded"))
+    )
       scored.push({ channel: c.channel, score: 0.55 + 0.35 * c.share, reason: c.reason, unit: c.unit });
   if (!scored.some((s) => s.channel === "time_s")) {
-    if (column.clockCells > column.filled * 0.9) scored.push({ channel: "time_s", score: 0.8, reason: "holds clock times" });
+    if (column.clockCells > column.filled * 0.9)
+      scored.push({ channel: "time_s", score: 0.8, reason: "holds clock times" });
     else if (column.index === 0 && growing(column))
       scored.push({ channel: "time_s", score: 0.7, reason: "first column, grows from row to row" });
   }

@@ -59,7 +59,13 @@ export function applyProfile(guesses: readonly MappingGuess[], profile: ImportPr
       };
     // the profile's word goes before a guess
     if (g.channel !== null && claimed.has(g.channel))
-      return { ...g, channel: null, unit: null, confidence: 0, reason: `"${profile.name}" gives this channel to another column` };
+      return {
+        ...g,
+        channel: null,
+        unit: null,
+        confidence: 0,
+        reason: `"${profile.name}" gives this channel to another column`,
+      };
     return g;
   });
 }

@@ -117,7 +117,7 @@ function blankSentinels(values: Float64Array, factor: number, offset: number): n
     const v = values[i] as number;
     if (v - v !== 0) continue;
     const far = Math.abs(v - last) > SENTINEL_JUMP * Math.abs(v);
-    if ((far || last !== last) && known.has(v)) {
+    if ((far || Number.isNaN(last)) && known.has(v)) {
       // the reading after it, if there is one, must be far from it as well
       let k = i + 1;
       while (k < values.length && (values[k] === v || Number.isNaN(values[k] as number))) k++;

@@ -90,7 +90,10 @@ function unzip(bytes: Uint8Array): Unpacked {
     throw broken("zip", error);
   }
   if (names.some((n) => n.name === "[Content_Types].xml"))
-    throw new InputError("archive", "This is a spreadsheet or office document. Save its table as CSV and choose that file.");
+    throw new InputError(
+      "archive",
+      "This is a spreadsheet or office document. Save its table as CSV and choose that file.",
+    );
   const logs = names.filter((n) => LOG_NAME.test(n.name));
   const candidates = logs.length > 0 ? logs : names;
   const [only] = candidates;
@@ -128,7 +131,8 @@ function unzip(bytes: Uint8Array): Unpacked {
     throw broken("zip", error);
   }
   const inner = joined(parts);
-  if (inner.length === 0) throw new InputError("archive", `${only.name} in the zip archive is empty. Pack the log again.`);
+  if (inner.length === 0)
+    throw new InputError("archive", `${only.name} in the zip archive is empty. Pack the log again.`);
   return { bytes: inner, container: "zip", entry: only.name, repair: undefined };
 }
 

@@ -1,6 +1,6 @@
 import Papa from "papaparse";
-import type { Recording } from "./recording.ts";
 import { indexAtOrAfter } from "./pyramid.ts";
+import type { Recording } from "./recording.ts";
 
 /**
  * A span of a recording as CSV: one row a moment at which any channel was read, canonical names, core units, an empty

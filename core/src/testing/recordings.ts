@@ -12,6 +12,7 @@ export function recordingOf(timeS: Float64Array, channels: Readonly<Record<strin
     durationS,
     report: {
       rows: timeS.length,
+      rowsUsed: timeS.length,
       columns: made.size,
       durationS,
       rateHz,

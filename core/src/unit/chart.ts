@@ -13,6 +13,8 @@ export interface GearObservation {
   readonly fluidC?: number | undefined;
   /** on the over-run a one-way clutch holds nothing */
   readonly under?: "drive" | "coast" | undefined;
+  /** bad: the same gear also held clean at clearly more torque, so torque does not say when it fails */
+  readonly comesAndGoes?: boolean | undefined;
 }
 
 export interface ChartReading {
@@ -52,6 +54,8 @@ export function readObservations(unit: Unit, observations: readonly GearObservat
     bad
       .filter((b) => workedIn(unit, b).includes(element))
       .every((b) => {
+        // what comes and goes in its own gear is not cleared by a drive of another
+        if (b.comesAndGoes) return false;
         const [held, failed] = [load(o, element), load(b, element)];
         if (held !== undefined && failed !== undefined && held < failed * ENOUGH_TORQUE) return false;
         return o.fluidC === undefined || b.fluidC === undefined || o.fluidC >= b.fluidC - ENOUGH_HEAT_C;

@@ -131,7 +131,15 @@ async function loadJob(
         const { columns } = simulateDrive({ unit, ...step.simulate });
         const text = writeLog(columns, { ...PLAIN_STYLE, ...step.style });
         const bytes = Buffer.from(text, "utf8");
-        const { logId } = await logs.upload(id, step.fileName, step.role, undefined, bytes.length, Readable.from([bytes]), author);
+        const { logId } = await logs.upload(
+          id,
+          step.fileName,
+          step.role,
+          undefined,
+          bytes.length,
+          Readable.from([bytes]),
+          author,
+        );
         await logs.analyse(id, logId, { mapping: proposeMapping(openLog(bytes).table, unit) }, author);
         break;
       }

@@ -200,7 +200,11 @@ export function createLogService(
         await find(jobId, logId);
         const made = await logs.latestAnalysis(logId);
         if (!made)
-          throw new HttpError(409, "not-analysed", "This log was never analysed. Check its mapping table and analyse it.");
+          throw new HttpError(
+            409,
+            "not-analysed",
+            "This log was never analysed. Check its mapping table and analyse it.",
+          );
         return judge(jobId, logId, made.reading, author);
       },
 

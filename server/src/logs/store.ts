@@ -90,7 +90,11 @@ export function createLogStore(scope: ShopScope) {
     },
     /** Every analysis of a log, newest first. */
     async analyses(logId: string): Promise<(Pick<StoredAnalysis, "reading" | "analysis"> & { made_at: Date })[]> {
-      return scope.from("analysis").where({ log_id: logId }).orderBy("made_at", "desc").select("made_at", "reading", "analysis");
+      return scope
+        .from("analysis")
+        .where({ log_id: logId })
+        .orderBy("made_at", "desc")
+        .select("made_at", "reading", "analysis");
     },
   };
 }

@@ -10,7 +10,14 @@ interface Place {
   readonly unit?: string;
 }
 
-const place = (id: number, startByte: number, bytes: number, scale: number, unit?: string, more: Partial<Place> = {}): Place => ({
+const place = (
+  id: number,
+  startByte: number,
+  bytes: number,
+  scale: number,
+  unit?: string,
+  more: Partial<Place> = {},
+): Place => ({
   id,
   startByte,
   bytes,

@@ -22,7 +22,14 @@ export const DIALECTS = {
   "gzip-epoch": { ...PLAIN_STYLE, container: "gzip", time: "epoch-s", headers: "joined" },
   "zip-epoch-ms": { ...PLAIN_STYLE, container: "zip", time: "epoch-ms", quoteAll: true },
   long: { ...PLAIN_STYLE, layout: "long" },
-  "long-semicolon": { ...PLAIN_STYLE, layout: "long", delimiter: ";", decimalComma: true, headers: "short", time: "ms" },
+  "long-semicolon": {
+    ...PLAIN_STYLE,
+    layout: "long",
+    delimiter: ";",
+    decimalComma: true,
+    headers: "short",
+    time: "ms",
+  },
   rough: {
     ...PLAIN_STYLE,
     preamble: ["Scan tool export", "Vehicle: van", ""],

@@ -91,7 +91,8 @@ export function writeLog(columns: ReadonlyMap<string, Float64Array>, style: Expo
   const heading = (id: string): Heading =>
     HEADINGS[id] ?? h(id.startsWith("sol_") ? `Solenoid ${id.slice(4)}` : id, id.toUpperCase(), "%");
   const unitOf = (id: string) => {
-    if (id === "time_s") return { s: "s", ms: "ms", us: "µs", clock: "", iso: "", "epoch-s": "s", "epoch-ms": "ms" }[style.time];
+    if (id === "time_s")
+      return { s: "s", ms: "ms", us: "µs", clock: "", iso: "", "epoch-s": "s", "epoch-ms": "ms" }[style.time];
     const unit = heading(id).unit;
     if (!style.imperial) return unit;
     return { "km/h": "mph", "°C": "°F", kPa: "psi", N·m: "lb-ft" }[unit] ?? unit;

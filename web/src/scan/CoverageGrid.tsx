@@ -54,7 +54,8 @@ export function CoverageGrid({ coverage }: { coverage: Coverage }) {
           </tbody>
         </table>
         <p className="mt-2 text-sm text-quiet">
-          {ENOUGH_S} s of a gear at a load are enough to judge it. Shifts made: {made.map((s) => `${s.name} ${s.count}×`).join(", ") || "none"}.
+          {ENOUGH_S} s of a gear at a load are enough to judge it. Shifts made:{" "}
+          {made.map((s) => `${s.name} ${s.count}×`).join(", ") || "none"}.
           {missing.length > 0 && ` Not made: ${missing.map((s) => s.name).join(", ")}.`} Reverse{" "}
           {show(coverage.reverseSeconds, "duration", 0)}, kick-downs {coverage.kickDowns}, cold{" "}
           {show(coverage.coldSeconds, "duration", 0)}, hot {show(coverage.hotSeconds, "duration", 0)}.

@@ -94,11 +94,7 @@ export function History({ logId }: { logId: string }) {
               const [was, is] = [f, now].map((x) => x && show(x.value, x.quantity as Quantity));
               return was && is && was !== is ? [`${f.title}: ${was}, now ${is}`] : [];
             }) ?? [];
-          const text = [
-            ...gone.map((f) => `gone: ${f.title}`),
-            ...fresh.map((f) => `new: ${f.title}`),
-            ...moved,
-          ];
+          const text = [...gone.map((f) => `gone: ${f.title}`), ...fresh.map((f) => `new: ${f.title}`), ...moved];
           return [
             when(a.madeAt),
             a.version,

@@ -15,14 +15,22 @@ export function ImportPanel({ work, title, disabled }: { work: Import; title: st
   const { phase, problem } = work;
   return (
     <section aria-label="Import a log" className="flex flex-col gap-3">
-      {phase.at === "idle" && <DropZone title={title} onFile={(f, label) => void work.take(f, label)} disabled={disabled} />}
+      {phase.at === "idle" && (
+        <DropZone title={title} onFile={(f, label) => void work.take(f, label)} disabled={disabled} />
+      )}
       {phase.at === "sending" && (
         <Progress label="Storing the file unchanged" share={phase.share} onCancel={work.cancel} />
       )}
       {phase.at === "reading" && <Progress label="Reading the rows" share={phase.share} onCancel={work.cancel} />}
       {phase.at === "analysing" && <Progress label="Analysing the drive" share={undefined} />}
       {problem && (
-        <Notice tone="stop" title={phase.at === "mapping" || phase.at === "definition" ? "Not usable like this" : "The log was not imported"} live>
+        <Notice
+          tone="stop"
+          title={
+            phase.at === "mapping" || phase.at === "definition" ? "Not usable like this" : "The log was not imported"
+          }
+          live
+        >
           {problem}
         </Notice>
       )}
@@ -32,7 +40,15 @@ export function ImportPanel({ work, title, disabled }: { work: Import; title: st
   );
 }
 
-function DropZone({ title, onFile, disabled }: { title: string; onFile: (f: File, label: string) => void; disabled: boolean }) {
+function DropZone({
+  title,
+  onFile,
+  disabled,
+}: {
+  title: string;
+  onFile: (f: File, label: string) => void;
+  disabled: boolean;
+}) {
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   const [label, setLabel] = useState("");
@@ -62,8 +78,8 @@ function DropZone({ title, onFile, disabled }: { title: string; onFile: (f: File
       <div>
         <h2 className="text-xl">{title}</h2>
         <p className="text-quiet">
-          A CSV or text export, a bus capture, plain or as gzip or zip, up to {MAX_LOG_BYTES / MB} MB, 10 s or longer. It
-          is stored unchanged before it is read.
+          A CSV or text export, a bus capture, plain or as gzip or zip, up to {MAX_LOG_BYTES / MB} MB, 10 s or longer.
+          It is stored unchanged before it is read.
         </p>
         <label className="mt-1 inline-flex items-center gap-2">
           <span className="label text-sm">What drive</span>

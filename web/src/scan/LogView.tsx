@@ -14,8 +14,8 @@ import { QualityTable } from "./QualityTable.tsx";
 import { ShiftTable } from "./ShiftTable.tsx";
 import { SlipMap } from "./SlipMap.tsx";
 import { SpanTools } from "./SpanTools.tsx";
-import { SwingsTab } from "./SwingsTab.tsx";
 import { alignments, type Overlay, StripTools, useStripChoice } from "./StripTools.tsx";
+import { SwingsTab } from "./SwingsTab.tsx";
 import { marksOf, type Shown, type SpanNote, Trace } from "./trace/Trace.tsx";
 import { useTrace } from "./useTrace.ts";
 

@@ -19,7 +19,9 @@ const sureness = (c: number) => (c >= 0.85 ? "sure" : c >= 0.6 ? "likely" : c > 
 export function MappingStep({ phase, work }: { phase: MappingPhase; work: Import }) {
   const { opened, mapping } = phase;
   const change = (i: number, patch: Partial<MappingGuess>) =>
-    work.setMapping(mapping.map((m, k) => (k === i ? { ...m, ...patch, confidence: 1, reason: "set by hand", rivals: [] } : m)));
+    work.setMapping(
+      mapping.map((m, k) => (k === i ? { ...m, ...patch, confidence: 1, reason: "set by hand", rivals: [] } : m)),
+    );
   const extra = mapping
     .map((m) => m.channel)
     .filter((c): c is string => c !== null && !CHANNELS.some((k) => k.id === c));

@@ -94,7 +94,14 @@ export function ShiftDetail({
             fillOpacity={0.35}
           />
         )}
-        <line x1={x(s.commandS)} x2={x(s.commandS)} y1={8} y2={HEIGHT - BOTTOM} stroke="var(--ink)" strokeDasharray="3 3" />
+        <line
+          x1={x(s.commandS)}
+          x2={x(s.commandS)}
+          y1={8}
+          y2={HEIGHT - BOTTOM}
+          stroke="var(--ink)"
+          strokeDasharray="3 3"
+        />
         {lines.map((l, i) => (
           <path
             key={ratios[i]}
@@ -106,9 +113,18 @@ export function ShiftDetail({
           />
         ))}
         <path d={path(speed.map(px))} fill="none" stroke="var(--trace-1)" strokeWidth={2.5} />
-        {speed.length < 90 && speed.map(([t, v]) => <circle key={t} cx={x(t)} cy={y(v)} r={2.6} fill="var(--trace-1)" />)}
+        {speed.length < 90 &&
+          speed.map(([t, v]) => <circle key={t} cx={x(t)} cy={y(v)} r={2.6} fill="var(--trace-1)" />)}
         {x.ticks(8).map((tick) => (
-          <text key={tick} x={x(tick)} y={HEIGHT - 6} textAnchor="middle" fill="var(--quiet)" className="figures" fontSize={16}>
+          <text
+            key={tick}
+            x={x(tick)}
+            y={HEIGHT - 6}
+            textAnchor="middle"
+            fill="var(--quiet)"
+            className="figures"
+            fontSize={16}
+          >
             {(tick - s.commandS).toFixed(2)} s
           </text>
         ))}

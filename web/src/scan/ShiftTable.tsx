@@ -96,12 +96,15 @@ export function ShiftTable({
           </select>
         </label>
         <label className="flex min-h-11 items-center gap-2">
-          <input type="checkbox" className="size-5" checked={onlyOver} onChange={(e) => setOnlyOver(e.target.checked)} />
+          <input
+            type="checkbox"
+            className="size-5"
+            checked={onlyOver}
+            onChange={(e) => setOnlyOver(e.target.checked)}
+          />
           only over a limit
         </label>
-        <p className="text-quiet">
-          {rows.length} shown; a row opens the two seconds around it.
-        </p>
+        <p className="text-quiet">{rows.length} shown; a row opens the two seconds around it.</p>
       </div>
       <table className="w-full text-left">
         <thead>
@@ -116,7 +119,9 @@ export function ShiftTable({
                 <button
                   type="button"
                   className="label min-h-11 text-left underline decoration-field underline-offset-4"
-                  onClick={() => setSort((s) => ({ by: c.id, down: s.by === c.id ? !s.down : c.id !== "at" && c.id !== "name" }))}
+                  onClick={() =>
+                    setSort((s) => ({ by: c.id, down: s.by === c.id ? !s.down : c.id !== "at" && c.id !== "name" }))
+                  }
                 >
                   {c.label}
                   {sort.by === c.id ? (sort.down ? " ↓" : " ↑") : ""}

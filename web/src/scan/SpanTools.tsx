@@ -12,7 +12,8 @@ import { Modal } from "../shared/Modal.tsx";
 import type { Shown } from "./trace/Trace.tsx";
 import type { LogClient } from "./worker/client.ts";
 
-const itemClass = "label flex min-h-11 cursor-pointer items-center px-3 data-[highlighted]:bg-action-wash data-[disabled]:text-quiet";
+const itemClass =
+  "label flex min-h-11 cursor-pointer items-center px-3 data-[highlighted]:bg-action-wash data-[disabled]:text-quiet";
 
 /** Changes how a log is judged: only a span of it, or with others behind it. */
 function useJudge(logId: string, reading: StoredReadingView) {
@@ -171,10 +172,7 @@ function NoteDialog({
         className="flex flex-col gap-3"
         onSubmit={(e) => {
           e.preventDefault();
-          add.mutate(
-            { kind: "note", body: { text, span: { logId, ...span } }, baseSeq: 0 },
-            { onSuccess: onClose },
-          );
+          add.mutate({ kind: "note", body: { text, span: { logId, ...span } }, baseSeq: 0 }, { onSuccess: onClose });
         }}
       >
         <TextArea label="Note" value={text} onChange={(e) => setText(e.target.value)} rows={3} required />

@@ -63,8 +63,8 @@ export default function SpectrumCharts({
   if (!spectrum)
     return (
       <p className="mt-2 text-quiet">
-        From {startS.toFixed(1)} to {endS.toFixed(1)} s a reading of {label.toLowerCase()} is missing, or the span is too
-        short. Choose another.
+        From {startS.toFixed(1)} to {endS.toFixed(1)} s a reading of {label.toLowerCase()} is missing, or the span is
+        too short. Choose another.
       </p>
     );
   return (

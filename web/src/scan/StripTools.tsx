@@ -211,7 +211,9 @@ function StripDialog({
           </li>
         ))}
       </ol>
-      {chosen.length >= MOST_STRIPS && <p className="mt-2 text-quiet">{MOST_STRIPS} strips are as many as can be read.</p>}
+      {chosen.length >= MOST_STRIPS && (
+        <p className="mt-2 text-quiet">{MOST_STRIPS} strips are as many as can be read.</p>
+      )}
     </Modal>
   );
 }

@@ -105,7 +105,11 @@ export function SwingsTab({
         <h3 className="text-lg">Swings found</h3>
         {spans.length === 0 ? (
           <p className="text-quiet">
-            Nothing swings {analysis.oscillation.highestHz === undefined ? "that this log could show" : `between 3 and ${analysis.oscillation.highestHz.toFixed(0)} Hz`}.
+            Nothing swings{" "}
+            {analysis.oscillation.highestHz === undefined
+              ? "that this log could show"
+              : `between 3 and ${analysis.oscillation.highestHz.toFixed(0)} Hz`}
+            .
           </p>
         ) : (
           <PlainTable

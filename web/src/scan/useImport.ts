@@ -184,7 +184,8 @@ export function useImport(
     },
     /** what the person knows better of how the file is written */
     setDialect: (dialect: DialectChoice) => {
-      if (phase.at === "mapping") void again(phase, { ...phase.choice, dialect: { ...phase.choice.dialect, ...dialect } });
+      if (phase.at === "mapping")
+        void again(phase, { ...phase.choice, dialect: { ...phase.choice.dialect, ...dialect } });
     },
     setDefinition: (definition: BusDefinition, profile?: ImportProfile) => {
       if (phase.at === "definition" || phase.at === "mapping") void again(phase, { definition }, profile);

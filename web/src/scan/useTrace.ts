@@ -11,12 +11,7 @@ export type Loaded =
   | { readonly state: "failed"; readonly message: string };
 
 /** Fetches a stored log, and those joined to it, and makes the strips in a worker, read as it was analysed. */
-export function useTrace(
-  jobId: string,
-  logId: string,
-  reading: StoredReadingView | undefined,
-  unit: Unit,
-): Loaded {
+export function useTrace(jobId: string, logId: string, reading: StoredReadingView | undefined, unit: Unit): Loaded {
   const [loaded, setLoaded] = useState<Loaded>({ state: "loading", share: 0 });
   useEffect(() => {
     if (!reading) return;

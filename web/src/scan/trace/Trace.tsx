@@ -90,7 +90,8 @@ function placeFlags(marks: readonly Mark[], x: (t: number) => number, width: num
 }
 
 /** The line of a channel of this log: those of the other stand before them. */
-const ownLine = (s: NamedStrip, k: number) => s.lines[s.lines.length - s.channels.length + k] as NamedStrip["lines"][number];
+const ownLine = (s: NamedStrip, k: number) =>
+  s.lines[s.lines.length - s.channels.length + k] as NamedStrip["lines"][number];
 
 const FLAG_PX = 25;
 const READOUT_PX = 150;
@@ -132,10 +133,7 @@ export function Trace({
     [theme],
   );
   // biome-ignore lint/correctness/useExhaustiveDependencies: as above
-  const strips = useMemo(
-    () => makeStrips(data, system, token, chosen, other),
-    [data, system, theme, chosen, other],
-  );
+  const strips = useMemo(() => makeStrips(data, system, token, chosen, other), [data, system, theme, chosen, other]);
 
   useLayoutEffect(() => {
     const node = frame.current;
@@ -363,10 +361,7 @@ export function Trace({
           {strips.map((s, i) => (
             <div key={s.label} className="absolute right-0 left-2" style={{ top: tops[i]?.top ?? 0 }}>
               {s.channels.map((c, k) => {
-                const v =
-                  cursorS === undefined
-                    ? Number.NaN
-                    : valueAt(ownLine(s, k).pyramid, cursorS, false);
+                const v = cursorS === undefined ? Number.NaN : valueAt(ownLine(s, k).pyramid, cursorS, false);
                 return (
                   <p key={c.id} className="figures flex items-center justify-between gap-2 text-[15px] leading-5">
                     <span className="flex min-w-0 items-center gap-1 text-quiet">
