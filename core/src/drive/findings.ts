@@ -417,6 +417,8 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
     // a single window may be a step in slip; a vibration is there again and again
     const kept = shudder ? spansOf(over).filter((s) => s.length >= 2) : spansOf(over);
     if (kept.length === 0 || (!shudder && over.length < MIN_VIBRATION_WINDOWS)) continue;
+    // beside a swing whose source is known the rest is its edges
+    if (cause === "unknown" && out.length > 0) continue;
     const all = kept.flat();
     const peakToPeak = median(all.map((w) => w.peak.peakToPeak));
     const seconds = kept.reduce((sum, s) => sum + (s.at(-1)?.endS ?? 0) - (s[0]?.startS ?? 0), 0);
@@ -538,6 +540,7 @@ function engagementFindings(frame: Frame, engagements: readonly Engagement[]): F
 }
 
 const JUDDER_PROMINENCE = 8;
+const CLEAR_JUDDER = 1.45;
 
 function launchFindings(frame: Frame, launches: readonly Launch[]): Finding[] {
   const limit = TYPICAL.judderPeakToPeakRpm;
@@ -545,16 +548,16 @@ function launchFindings(frame: Frame, launches: readonly Launch[]): Finding[] {
   const hits = judged.filter(
     (l) => (l.judder?.peakToPeak ?? 0) > limit && (l.judder?.prominence ?? 0) > JUDDER_PROMINENCE,
   );
-  // one launch may be a foot that trembled
-  if (hits.length < 2) return [];
-  const often = hits.length >= 4 || (hits.length >= 3 && hits.length * 3 >= judged.length);
+  const clear = hits.filter((l) => (l.judder?.peakToPeak ?? 0) > CLEAR_JUDDER * limit);
+  // one launch may be a foot that trembled; the shafts swing a little in every brisk one
+  if (clear.length < 2 && hits.length < 3) return [];
   return [
     {
       id: "judder",
       kind: "judder",
       title: "Judder while it launches",
       subject: { gear: hits[0]?.gear ?? "1" },
-      severity: often ? "fault" : "notice",
+      severity: clear.length >= 2 ? "fault" : "notice",
       startS: hits[0]?.startS ?? 0,
       endS: hits.at(-1)?.endS ?? 0,
       occurrences: hits.map((l) => ({ startS: l.startS, endS: l.endS, value: l.judder?.peakToPeak ?? 0 })),

@@ -183,11 +183,15 @@ export function analyseOscillation(
       values ? (peakOf(values, 0, Math.max(0.5, hz - NEAR_HZ), Math.min(topHz, hz + NEAR_HZ))?.peakToPeak ?? 0) : 0;
     found.push({ start, end, mid, working, ...strongest, engineRpm: near(engineRpm), inputRpm: near(inputRpm) });
   }
-  const orders = assignOrders(
-    found.map((w) => ({ start: w.start, end: w.end, frequencyHz: w.peak.frequencyHz })),
-    frame,
-    topHz,
-  );
+  // at low rates so many orders fold into the narrow band that one of them always agrees
+  const orders =
+    rateHz < VIBRATION_RATE_HZ
+      ? []
+      : assignOrders(
+          found.map((w) => ({ start: w.start, end: w.end, frequencyHz: w.peak.frequencyHz })),
+          frame,
+          topHz,
+        );
   const openPeakToPeakRpm = finite(median(openPeaks));
   const working = found.filter((w) => w.working && w.signal === "slip");
   const open =

@@ -293,7 +293,7 @@ export const MEASURE_UNITS: readonly MeasureUnit[] = [
   mu("ms", "duration", 0.001, 0, "msec", "milliseconds"),
   mu("min", "duration", 60, 0, "minutes"),
   mu("µs", "duration", 1e-6, 0, "us", "usec", "μs", "microseconds"),
-  mu("day", "duration", 86400, 0, "days", "d"),
+  mu("day", "duration", 86400, 0, "days"),
   mu("rpm", "speed-rpm", 1, 0, "1/min", "r/min", "min-1", "/min", "u/min"),
   mu("rad/s", "speed-rpm", 60 / (2 * Math.PI), 0),
   mu("km/h", "vehicle-speed", 1, 0, "kmh", "kph", "kmph"),

@@ -17,6 +17,8 @@ const MIN_SHARE = 0.6;
 const MIN_SAMPLES = 60;
 const MIN_GEARS = 3;
 const PROPORTIONAL = 0.03;
+/** Shares nearer than this are equal. */
+const TIE = 0.05;
 
 /** The last value of a column at or before each of some rows. */
 function held(column: Column, rows: Int32Array): Float64Array {
@@ -69,6 +71,17 @@ function gearedShare(a: Float64Array, b: Float64Array, ratios: readonly number[]
   return agreed / seen;
 }
 
+const meanOf = (values: Float64Array) => {
+  let sum = 0;
+  let n = 0;
+  for (const v of values) {
+    if (Number.isNaN(v)) continue;
+    sum += v;
+    n++;
+  }
+  return sum / n;
+};
+
 /** The constant k with b ≈ k·a in most samples. @returns undefined when there is none */
 function proportion(a: Float64Array, b: Float64Array, floor: number): { factor: number; share: number } | undefined {
   const quotients: number[] = [];
@@ -111,8 +124,12 @@ export function kinematicClaims(table: Table, unit: Unit): Map<number, Kinematic
       if (share >= MIN_SHARE) pairs.push({ input, output, share });
     }
   pairs.sort((a, b) => b.share - a.share);
-  const [best] = pairs;
-  if (!best) return claims;
+  const [first] = pairs;
+  if (!first) return claims;
+  // with the converter locked the engine agrees as well as the turbine: the turbine is the one that is never above it
+  const best = pairs
+    .filter((p) => p.output === first.output && p.share > first.share - TIE)
+    .reduce((a, b) => (meanOf(b.input.values) < meanOf(a.input.values) ? b : a));
   const planetary = unit.kind === "planetary";
   const { input, output, share } = best;
   claim(output.column, {

@@ -34,7 +34,8 @@ function shapeOf(table: Table): Shape | undefined {
     (c) => c.wordCells > rows * 0.9 && c.words.length >= 2 && c.words.length <= MOST_CHANNELS,
   );
   const isUnits = (c: Column) =>
-    UNIT_HEADERS.test(c.header) || c.words.filter((w) => measureUnit(w) !== undefined).length > c.words.length / 2;
+    c.filled === c.wordCells &&
+    (UNIT_HEADERS.test(c.header) || c.words.filter((w) => measureUnit(w) !== undefined).length > c.words.length / 2);
   // a channel without a unit leaves its cell empty
   const unit = columns.find((c) => c.wordCells > rows * 0.2 && isUnits(c));
   const names = wordy.filter((c) => c !== unit);

@@ -321,6 +321,11 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
     options.onProgress?.(result.cursor / text.length);
   }
 
+  // what stands after the last line break is no line
+  if (blankLines > 0 && /[\r\n]$/.test(text)) {
+    blankLines--;
+    line--;
+  }
   if (builders.length === 0 || rows === 0) {
     throw new InputError(
       "no-rows",

@@ -18,7 +18,8 @@ const MEGABYTE = 1 << 20;
 const PIECE = 1 << 14;
 
 export const isGzip = (b: Uint8Array): boolean => b[0] === 0x1f && b[1] === 0x8b;
-export const isZip = (b: Uint8Array): boolean => b[0] === 0x50 && b[1] === 0x4b && b[2] === 3 && b[3] === 4;
+export const isZip = (b: Uint8Array): boolean =>
+  b[0] === 0x50 && b[1] === 0x4b && ((b[2] === 3 && b[3] === 4) || (b[2] === 5 && b[3] === 6));
 
 const tooLarge = () =>
   new InputError(

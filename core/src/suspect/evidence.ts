@@ -220,13 +220,13 @@ function fromLog(unit: Unit, { analysis, entryId, logId }: AnalysedLog): Evidenc
       shudders,
     );
     if (analysis.oscillation.openPeakToPeakRpm !== undefined) {
-      const open = has("oscillation");
+      const open = analysis.findings.some((f) => f.id === "oscillation:engine");
       add(
         "open-oscillation",
         "all",
         {},
         open ? "present" : "absent",
-        open ? "Oscillation with the converter clutch open" : "Smooth with the converter clutch open",
+        open ? "Vibration that comes from the engine" : "No vibration from the engine",
         open,
       );
     }

@@ -1,4 +1,6 @@
+import type { Change } from "@gearsense/core/drive";
 import type { EntryBodies } from "@gearsense/core/job";
+import type { Quantity } from "@gearsense/core/quantity";
 import { beforeAfterBars } from "@gearsense/core/report";
 import clsx from "clsx";
 import { lazy, Suspense } from "react";
@@ -40,6 +42,16 @@ export default function ProofStop() {
       )}
     </Logs>
   );
+}
+
+type Show = ReturnType<typeof useSettings>["show"];
+
+/** "−49 rpm, −52 to −45": how far it moved and how sure that is. */
+function changeText(change: Change, of: Quantity, show: Show): string {
+  const quantity = of === "temperature" ? "temperature-difference" : of;
+  const moved = show(change.value, quantity);
+  if (!change.interval) return `${moved}, too few for an interval`;
+  return `${moved}, ${show(change.interval[0], quantity)} to ${show(change.interval[1], quantity)}`;
 }
 
 type Proof = NonNullable<ReturnType<typeof useProof>["data"]>;
@@ -91,20 +103,21 @@ function Verdicts({ proof }: { proof: Compared }) {
           Not every finding is proved gone. A sign-off needs the conditions of the complaint.
         </Notice>
       )}
-      <div className="grid items-start gap-4 xl:grid-cols-2">
+      <div className="grid items-start gap-4 2xl:grid-cols-2">
         <table className="w-full text-left">
           <thead>
             <tr className="border-b border-ink">
               <th className="py-1">Finding and condition</th>
               <th>Before</th>
               <th>After</th>
+              <th>Change, 95 % interval</th>
               <th>Limit</th>
             </tr>
           </thead>
           {comparison.findings.map((f) => (
             <tbody key={f.findingId}>
               <tr>
-                <th colSpan={4} className="pt-2 text-left">
+                <th colSpan={5} className="pt-2 text-left">
                   <span className="mr-2 text-[17px]">{f.title}</span>
                   <span className={clsx("label px-1.5", VERDICT[f.verdict])}>{f.verdict}</span>
                   <span className="block text-sm font-medium text-quiet">{f.reason}</span>
@@ -115,6 +128,9 @@ function Verdicts({ proof }: { proof: Compared }) {
                   <td className="py-1 pr-2">{g.label}</td>
                   <td className="figures pr-2">{show(g.before, f.quantity)}</td>
                   <td className="figures pr-2">{g.after === undefined ? "not driven" : show(g.after, f.quantity)}</td>
+                  <td className="figures pr-2 text-quiet">
+                    {g.change && f.quantity !== "count" ? changeText(g.change, f.quantity, show) : "–"}
+                  </td>
                   <td className="figures">{f.limit === undefined ? "–" : show(f.limit, f.quantity)}</td>
                 </tr>
               ))}

@@ -130,7 +130,7 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
             marks={marks}
             selected={selected}
             onSelect={setSelected}
-            height={430}
+            height={400}
             chosen={strips.chosen}
             other={other}
             notes={notes}

@@ -127,7 +127,7 @@ export function SwingsTab({
                 `${show(strongest.peak.frequencyHz, "frequency", 1)}${order?.folded ? ", folded" : ""}`,
                 show(strongest.peak.peakToPeak, "speed-rpm"),
                 `${CAUSES[first.cause]}${order ? `, ${order.order}× a turn` : ""}`,
-                <Button key="show" tone="quiet" onClick={() => onShow(first.startS, endS)}>
+                <Button key="show" tone="quiet" className="-my-2" onClick={() => onShow(first.startS, endS)}>
                   Show
                 </Button>,
               ];

@@ -1,0 +1,125 @@
+// Guards: what the numbers say of a column, whatever it is called; ambiguity is shown; profiles keep what was settled.
+import { describe, expect, it } from "@jest/globals";
+import fc from "fast-check";
+import { steadyDrive } from "../testing/drives.ts";
+import { libraryUnit } from "../testing/units.ts";
+import { applyProfile, type ImportProfile, matchProfile, openLog, proposeMapping } from "./index.ts";
+
+const unit = libraryUnit("brae-p6");
+const { channels } = steadyDrive(unit);
+const bytes = (text: string) => new TextEncoder().encode(text);
+
+/** The drive as a file, with headers of one's own. */
+function file(headers: Readonly<Record<string, string>>, scale: Readonly<Record<string, number>> = {}): Uint8Array {
+  const ids = Object.keys(headers);
+  const time = channels.get("engine_rpm")?.timeS ?? new Float64Array();
+  const rows = Array.from(time, (t, i) =>
+    [t.toFixed(3), ...ids.map((id) => ((channels.get(id)?.values[i] ?? Number.NaN) * (scale[id] ?? 1)).toFixed(2))].join(","),
+  );
+  return bytes(`T,${Object.values(headers).join(",")}\n${rows.join("\n")}\n`);
+}
+const guess = (data: Uint8Array, withUnit = true) =>
+  new Map(proposeMapping(openLog(data).table, withUnit ? unit : undefined).map((g) => [g.header, g]));
+
+const STRANGE = {
+  engine_rpm: "PID 12",
+  turbine_rpm: "PID 13",
+  output_rpm: "PID 14",
+  vehicle_kmh: "PID 15",
+  gear_commanded: "PID 16",
+};
+
+describe("columns by how they move together", () => {
+  it("a column that equals turbine over ratio in every gear is the output speed, whatever it is called", () => {
+    const found = guess(file(STRANGE));
+    for (const [id, header] of Object.entries(STRANGE)) expect([header, found.get(header)?.channel]).toEqual([header, id]);
+    expect(found.get("PID 14")?.reason).toMatch(/"PID 13" over it is a ratio of Brae P6/);
+  });
+  it("without the unit nothing is made of such names", () => {
+    expect([...guess(file(STRANGE), false).values()].filter((g) => g.channel !== null).map((g) => g.channel)).toEqual(["time_s"]);
+  });
+  it("tells miles from kilometres by final drive and tyre", () => {
+    const found = guess(file({ ...STRANGE, vehicle_kmh: "PID 15" }, { vehicle_kmh: 1 / 1.609344 }));
+    expect(found.get("PID 15")).toMatchObject({ channel: "vehicle_kmh", unit: "mph" });
+  });
+  it("a name that the numbers contradict is trusted less, and both readings are shown", () => {
+    const found = guess(file({ engine_rpm: "Engine speed", turbine_rpm: "Output speed", output_rpm: "Turbine speed" }));
+    const wrong = found.get("Output speed");
+    expect(wrong?.channel).toBe("turbine_rpm");
+    expect(wrong?.confidence).toBeLessThan(0.95);
+    expect(found.get("Turbine speed")?.channel).toBe("output_rpm");
+  });
+  it("agreement makes a plain name surer", () => {
+    const named = { turbine_rpm: "Turbine speed", output_rpm: "Output speed" };
+    expect(guess(file(named)).get("Output speed")?.confidence).toBeGreaterThan(
+      guess(file(named), false).get("Output speed")?.confidence ?? 1,
+    );
+  });
+  it("numbers that only look like speeds are not taken for them", () => {
+    const time = Array.from({ length: 600 }, (_, i) => i / 10);
+    const noise = time.map((t, i) => `${t},${1500 + 900 * Math.sin(t)},${1300 + 800 * Math.cos(1.7 * t + i)}`);
+    const found = guess(bytes(`T,PID 1,PID 2\n${noise.join("\n")}\n`));
+    expect(found.get("PID 1")?.channel).toBeNull();
+    expect(found.get("PID 2")?.channel).toBeNull();
+  });
+  it("the order of the columns does not matter", () => {
+    fc.assert(
+      fc.property(fc.shuffledSubarray(Object.entries(STRANGE), { minLength: 5 }), (entries) => {
+        const found = guess(file(Object.fromEntries(entries)));
+        for (const [id, header] of entries) expect(found.get(header)?.channel).toBe(id);
+      }),
+      { numRuns: 8 },
+    );
+  });
+  it("solenoids and learned values are written as the unit writes them", () => {
+    const time = Array.from({ length: 60 }, (_, i) => `${i / 5},10,110`).join("\n");
+    const found = guess(bytes(`time_s,Solenoid hc,Adaptation FILL_LC\n${time}\n`));
+    expect(found.get("Solenoid hc")?.channel).toBe("sol_HC");
+    expect(found.get("Adaptation FILL_LC")?.channel).toBe("adapt_fill_LC");
+  });
+});
+
+describe("units that the size of the values gives away", () => {
+  const of = (header: string, value: number) => {
+    const rows = Array.from({ length: 60 }, (_, i) => `${i / 5},${value}`).join("\n");
+    return guess(bytes(`time_s,${header}\n${rows}\n`)).get(header);
+  };
+  it.each([
+    ["Fluid temperature", 195, "°F"],
+    ["Fluid temperature", 85, null],
+    ["Line pressure", 8, "bar"],
+    ["Line pressure", 140, "psi"],
+    ["Line pressure", 900, null],
+  ])("%s of %d: %s", (header, value, measure) => {
+    const g = of(header, value);
+    expect(g?.unit).toBe(measure);
+    if (measure) expect(g?.confidence).toBeLessThanOrEqual(0.6);
+  });
+});
+
+describe("profiles", () => {
+  const guesses = proposeMapping(openLog(file(STRANGE)).table, unit);
+  const profile: ImportProfile = {
+    format: "gearsense-import-profile",
+    version: 1,
+    name: "bay 2",
+    columns: guesses.map((g) => ({ header: g.header, channel: g.header === "PID 16" ? null : g.channel, unit: g.unit })),
+  };
+  it("the one that knows the columns is found, and its word goes before the guess", () => {
+    const stranger = { ...profile, name: "other", columns: [{ header: "x", channel: null, unit: null }] };
+    const found = matchProfile(guesses, [stranger, profile]);
+    expect(found?.name).toBe("bay 2");
+    const applied = applyProfile(guesses, profile);
+    expect(applied.find((g) => g.header === "PID 16")?.channel).toBeNull();
+    expect(applied.find((g) => g.header === "PID 13")).toMatchObject({ channel: "turbine_rpm", confidence: 1 });
+  });
+  it("none is taken that knows less than four fifths", () => {
+    expect(matchProfile([...guesses, ...["a", "b"].map((header) => ({ header, unitText: undefined }))], [profile])).toBeUndefined();
+  });
+  it("a channel that it gives to one column is taken from a guess of another", () => {
+    const [first] = guesses;
+    const extra = { ...(first as (typeof guesses)[number]), header: "Turbine speed", column: 9, channel: "turbine_rpm" };
+    const applied = applyProfile([...guesses, extra], profile);
+    expect(applied.filter((g) => g.channel === "turbine_rpm").map((g) => g.header)).toEqual(["PID 13"]);
+  });
+});
