@@ -143,6 +143,8 @@ export const AnalysisFile = z
           rpmPerNm: maybe,
           lowestSlipFluidC: maybe,
           lowestSlipTorqueNm: maybe,
+          cleanNmPerKpa: maybe,
+          lowestSlipNmPerKpa: maybe,
         }),
       ),
     }),

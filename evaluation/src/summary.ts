@@ -1,4 +1,4 @@
-import { RATES_HZ } from "./cases.ts";
+import { RATE_GROUPS, readingsHz } from "./cases.ts";
 import type { CaseScore, Counts } from "./score.ts";
 
 /** One line of the table: a measure at one group of rates. */
@@ -122,13 +122,8 @@ function figures(scores: readonly CaseScore[]): Figure[] {
 
 /** Figures of all cases at 20 rows a second and more, and at each lower rate. */
 export function summarise(scores: readonly CaseScore[]): RateSummary[] {
-  const fast = RATES_HZ.filter((r) => r >= 20);
-  const groups: [string, number[]][] = [
-    ["20 Hz or better", [...fast]],
-    ...RATES_HZ.filter((r) => r < 20).map((r): [string, number[]] => [`${r} Hz`, [r]]),
-  ];
-  return groups.map(([label, rates]) => {
-    const of = scores.filter((s) => rates.includes(s.spec.rateHz));
+  return RATE_GROUPS.map(([label, low, high]) => {
+    const of = scores.filter((s) => readingsHz(s.spec) >= low && readingsHz(s.spec) < high);
     return { label, cases: of.length, figures: figures(of) };
   });
 }

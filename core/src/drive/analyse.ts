@@ -225,12 +225,13 @@ export function gearObservations(analysis: Analysis): GearObservation[] {
           gear: g.gear,
           outcome: "bad",
           torqueNm: g.lowestSlipTorqueNm,
+          nmPerKpa: g.lowestSlipNmPerKpa,
           fluidC: g.lowestSlipFluidC,
           comesAndGoes: (g.cleanTorqueNm ?? 0) > COMES_AND_GOES * (g.lowestSlipTorqueNm ?? Infinity),
         },
       ];
     const held = g.cleanSeconds >= MIN_GOOD_S && g.wrongSeconds < 1;
-    return held ? [{ gear: g.gear, outcome: "good", torqueNm: g.cleanTorqueNm }] : [];
+    return held ? [{ gear: g.gear, outcome: "good", torqueNm: g.cleanTorqueNm, nmPerKpa: g.cleanNmPerKpa }] : [];
   });
   return [...driven, ...never];
 }

@@ -44,6 +44,9 @@ export interface GearSummary {
   readonly rpmPerNm: number | undefined;
   readonly lowestSlipFluidC: number | undefined;
   readonly lowestSlipTorqueNm: number | undefined;
+  /** the same two against the line pressure, N·m/kPa: what an element is asked for over what it is given */
+  readonly cleanNmPerKpa: number | undefined;
+  readonly lowestSlipNmPerKpa: number | undefined;
 }
 
 export interface HeldAnalysis {
@@ -66,7 +69,8 @@ const FREE_RPM = 15;
 /** Engine and line must agree for so long before a launch counts as ended, s. */
 const CLOSED_S = 0.3;
 const ONSET_S = 0.5;
-const LIMP_SETTLE_S = 3;
+const LIMP_SETTLE_S = 4;
+const DRIVES_NM = 15;
 const SETTLE_S = 0.25;
 const JOIN_S = 0.3;
 const MIN_EPISODE_S = 0.3;
@@ -152,6 +156,11 @@ export function analyseHeld(
   const settled = settledMask(frame, shifts, mask);
   for (let i = n - 1; i >= 0 && (timeS[i] as number) >= limpS; i--)
     if (limpForGood || (timeS[i] as number) < limpS + LIMP_SETTLE_S) settled[i] = 0;
+  const { linePressureKpa } = frame;
+  const perPressure =
+    torqueNm && linePressureKpa && unit.kind === "planetary"
+      ? torqueNm.map((nm, i) => nm / (linePressureKpa[i] as number))
+      : undefined;
   const slip = new Float64Array(n).fill(Number.NaN);
   const wrong = new Uint8Array(n);
   const forward = unit.gears.filter((g) => g.ratio > 0);
@@ -196,7 +205,9 @@ export function analyseHeld(
     absolute[i] = Math.abs(smooth[i] as number);
     errorPct[i] = ((slip[i] as number) / syncRpm(frame, code, i)) * 100;
     if (steadyWrong[i]) continue;
-    if ((absolute[i] as number) > slipLimit.value) push(slipAt, code, i);
+    // an engine that drives is not slower than the gear for want of grip
+    const driven = (smooth[i] as number) < 0 && (torqueNm?.[i] ?? 0) > DRIVES_NM;
+    if ((absolute[i] as number) > slipLimit.value && !driven) push(slipAt, code, i);
     const key = groupCode(code, load[i] as number, fluidC?.[i]);
     let g = byGroup.get(key);
     if (!g) {
@@ -278,6 +289,8 @@ export function analyseHeld(
       rpmPerNm: fit?.rpmPerNm,
       lowestSlipFluidC: fluidC && finite(quantileAt(fluidC, slipIndex, 0.05)),
       lowestSlipTorqueNm: torqueNm && lowestOnset(timeS, torqueNm, spans),
+      cleanNmPerKpa: perPressure && topHeld(perPressure, clean, frame.rateHz),
+      lowestSlipNmPerKpa: perPressure && lowestOnset(timeS, perPressure, spans),
     };
   });
   gears.sort((a, b) => Number(a.gear) - Number(b.gear) || a.gear.localeCompare(b.gear));

@@ -25,6 +25,7 @@ const REST_RPM = 30;
 const CLOSED_RPM = 45;
 const CLOSED_S = 0.2;
 const LONGEST_S = 9;
+const BEFORE_S = 0.8;
 const LEAST_S = 0.6;
 const LEAST_PEDAL_PCT = 4;
 /** Band of launch judder, Hz. Source: handbook, dual clutch. */
@@ -46,7 +47,15 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
   for (let i = 1; i < n; i++) {
     const g = gear[i] as number;
     if (!(g > 0) || !((outputRpm[i - 1] as number) <= REST_RPM) || !((outputRpm[i] as number) > REST_RPM)) continue;
-    const start = i;
+    // the clutch takes hold before the output's sensor tells anything
+    let start = i;
+    while (
+      start > 0 &&
+      gear[start - 1] === g &&
+      (timeS[i] as number) - (timeS[start - 1] as number) < BEFORE_S &&
+      ((pedalPct?.[start - 1] ?? 0) > LEAST_PEDAL_PCT || (outputRpm[start - 1] as number) > 0)
+    )
+      start--;
     let closed = -1;
     let slipS = 0;
     let energyJ = 0;
@@ -54,9 +63,9 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
     let highest = 0;
     let pedal = 0;
     let torque = 0;
-    let end = i;
+    let end = start;
     for (; end < n && (timeS[end] as number) - (timeS[start] as number) < LONGEST_S; end++) {
-      if (gear[end] !== g || (outputRpm[end] as number) < REST_RPM / 2) break;
+      if (gear[end] !== g || (end > i && (outputRpm[end] as number) < REST_RPM / 2)) break;
       const slip = (inputRpm[end] as number) - syncRpm(frame, g, end);
       pedal = Math.max(pedal, pedalPct?.[end] ?? 0);
       if (Math.abs(slip) < CLOSED_RPM) {

@@ -15,6 +15,8 @@ export interface SwingWindow {
   readonly start: number;
   readonly end: number;
   readonly frequencyHz: number;
+  /** the engine swings more than what it drives: it is the source, whatever else agrees */
+  readonly engineLeads: boolean;
 }
 
 /**
@@ -79,6 +81,9 @@ export function assignOrders(windows: readonly SwingWindow[], frame: Frame, topH
         const smear = ((range[1] - range[0]) / 2) * perSecond;
         if (Math.abs(seen - w.frequencyHz) < TOLERANCE_HZ + Math.min(0.5, smear)) hits.push(k);
       }
+      // in one gear alone orders of engine and wheels may agree: the side that swings more decides
+      const led = hits.filter((k) => windows[k]?.engineLeads).length;
+      if (part === "engine" ? led * 2 < hits.length : led * 2 > hits.length) continue;
       const share = hits.length / left.length;
       const spread = quantile(predicted, 0.9) - quantile(predicted, 0.1);
       if (hits.length < MIN_WINDOWS || share < MIN_SHARE || spread < MIN_SPREAD_HZ) continue;

@@ -66,6 +66,8 @@ const NEAR_HZ = 0.6;
 const FEW_OPEN = 3;
 const MOST_WINDOWS = 60;
 const STRAY_SHARE = 0.25;
+const ROUGH_WINDOWS = 8;
+const ROUGH_SHARE = 0.08;
 
 /** Highest frequency that is told at a rate: 0.48 of it. */
 const visibleHz = (rateHz: number) => 0.48 * rateHz;
@@ -132,6 +134,7 @@ export function analyseOscillation(
     workingBefore[i + 1] = (workingBefore[i] as number) + ((tccCommandPct?.[i] ?? 0) > 5 ? 1 : 0);
   }
   const found: Found[] = [];
+  let judged = 0;
   const openPeaks: number[] = [];
   const groups = new Map<string, { group: Group; peaks: Peak[] }>();
   const groupAt = (i: number): Group => ({
@@ -146,6 +149,7 @@ export function analyseOscillation(
     const lasts = (timeS[end - 1] as number) - (timeS[start] as number);
     const even = Math.abs(lasts - (length - 1) * evenStep) < 0.25 * WINDOW_S;
     if (!even || badBefore[end] !== badBefore[start]) continue;
+    judged++;
     const on = (workingBefore[end] as number) - (workingBefore[start] as number);
     const working = !converter ? undefined : on >= length * 0.9 ? true : on <= length * 0.1 ? false : undefined;
     const peakOf = (signal: Float64Array, least: number, low = lowHz, high = topHz) =>
@@ -188,7 +192,12 @@ export function analyseOscillation(
     rateHz < VIBRATION_RATE_HZ
       ? []
       : assignOrders(
-          found.map((w) => ({ start: w.start, end: w.end, frequencyHz: w.peak.frequencyHz })),
+          found.map((w) => ({
+            start: w.start,
+            end: w.end,
+            frequencyHz: w.peak.frequencyHz,
+            engineLeads: w.engineRpm > w.inputRpm,
+          })),
           frame,
           topHz,
         );
@@ -196,6 +205,9 @@ export function analyseOscillation(
   const working = found.filter((w) => w.working && w.signal === "slip");
   const open =
     openPeaks.length >= FEW_OPEN && (openPeakToPeakRpm ?? 0) > 0.5 * median(working.map((w) => w.peak.peakToPeak));
+  // an engine that runs rough shows it everywhere, also where the slip is calm
+  const rough = found.filter((w) => w.signal === "engine" && w.engineRpm > ENGINE_LEADS * w.inputRpm).length;
+  const engineRuns = rough >= Math.max(ROUGH_WINDOWS, ROUGH_SHARE * judged) && rough * 2 > found.length;
   const at = (v: Float64Array | undefined, i: number) => finite(v?.[i]);
   const windows = found.map((w, k): OscillationWindow => {
     const order = orders[k];
@@ -205,7 +217,7 @@ export function analyseOscillation(
     else if (
       rateHz >= VIBRATION_RATE_HZ &&
       w.engineRpm > ENGINE_LEADS * w.inputRpm &&
-      (open || openPeaks.length < FEW_OPEN)
+      (open || engineRuns || (w.signal === "slip" && openPeaks.length < FEW_OPEN))
     )
       cause = "engine";
     else if (w.signal === "slip" && w.working && !open)

@@ -2,7 +2,16 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { recordingOf, timesOf } from "../testing/recordings.ts";
-import { buildRecording, cutRecording, InputError, JOIN_GAP_S, joinRecordings, openLog, proposeMapping, writeSpan } from "./index.ts";
+import {
+  buildRecording,
+  cutRecording,
+  InputError,
+  JOIN_GAP_S,
+  joinRecordings,
+  openLog,
+  proposeMapping,
+  writeSpan,
+} from "./index.ts";
 
 const make = (seconds: number, rateHz = 10) => {
   const t = timesOf(seconds, rateHz);
@@ -12,17 +21,21 @@ const make = (seconds: number, rateHz = 10) => {
 describe("cutting", () => {
   it("keeps exactly what lies within, from zero on, with one time base for channels that shared one", () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 40, noNaN: true }), fc.double({ min: 10, max: 50, noNaN: true }), (from, length) => {
-        const cut = cutRecording(make(100), [from, from + length]);
-        const engine = cut.channels.get("engine_rpm");
-        expect(cut.durationS).toBeCloseTo(length, 9);
-        expect(engine?.timeS).toBe(cut.channels.get("fluid_c")?.timeS);
-        expect(engine?.timeS[0]).toBeGreaterThanOrEqual(0);
-        expect(engine?.timeS.at(-1)).toBeLessThanOrEqual(length + 1e-6);
-        // values go with their moments: engine = 900 + s of the whole log
-        for (let i = 0; i < (engine?.timeS.length ?? 0); i += 7)
-          expect(engine?.values[i]).toBeCloseTo(900 + from + (engine?.timeS[i] as number), 6);
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 40, noNaN: true }),
+        fc.double({ min: 10, max: 50, noNaN: true }),
+        (from, length) => {
+          const cut = cutRecording(make(100), [from, from + length]);
+          const engine = cut.channels.get("engine_rpm");
+          expect(cut.durationS).toBeCloseTo(length, 9);
+          expect(engine?.timeS).toBe(cut.channels.get("fluid_c")?.timeS);
+          expect(engine?.timeS[0]).toBeGreaterThanOrEqual(0);
+          expect(engine?.timeS.at(-1)).toBeLessThanOrEqual(length + 1e-6);
+          // values go with their moments: engine = 900 + s of the whole log
+          for (let i = 0; i < (engine?.timeS.length ?? 0); i += 7)
+            expect(engine?.values[i]).toBeCloseTo(900 + from + (engine?.timeS[i] as number), 6);
+        },
+      ),
       { numRuns: 40 },
     );
   });

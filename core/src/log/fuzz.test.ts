@@ -32,18 +32,45 @@ const exported = [
 
 const mutation = fc.record({
   file: fc.nat(exported.length - 1),
-  changes: fc.array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true }), byte: fc.nat(255) }), { maxLength: 30 }),
+  changes: fc.array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true }), byte: fc.nat(255) }), {
+    maxLength: 30,
+  }),
   cutAt: fc.double({ min: 0, max: 1, noNaN: true }),
   packed: fc.constantFrom("none", "gzip", "zip"),
 });
 
 describe("hostile files", () => {
   it("random bytes", () => {
-    fc.assert(fc.property(fc.uint8Array({ maxLength: 3000 }), (data) => void read(data)), { numRuns: 300 });
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 3000 }), (data) => void read(data)),
+      { numRuns: 300 },
+    );
   });
   it("random text of digits and delimiters", () => {
-    const piece = fc.constantFrom("0", "1", "9", ".", ",", ";", "\t", "\n", "\r", '"', "-", ":", " ", "a", "N/A", "é", "time", "\ufeff");
-    fc.assert(fc.property(fc.array(piece, { maxLength: 600 }), (list) => void read(bytes(list.join("")))), { numRuns: 300 });
+    const piece = fc.constantFrom(
+      "0",
+      "1",
+      "9",
+      ".",
+      ",",
+      ";",
+      "\t",
+      "\n",
+      "\r",
+      '"',
+      "-",
+      ":",
+      " ",
+      "a",
+      "N/A",
+      "é",
+      "time",
+      "\ufeff",
+    );
+    fc.assert(
+      fc.property(fc.array(piece, { maxLength: 600 }), (list) => void read(bytes(list.join("")))),
+      { numRuns: 300 },
+    );
   });
   it("exports with bytes changed, cut off, packed", () => {
     fc.assert(
@@ -60,25 +87,50 @@ describe("hostile files", () => {
   it("archives with bytes changed", () => {
     const archives = [gzipSync(exported[0] as Uint8Array), zipSync({ "a.csv": exported[1] as Uint8Array })];
     fc.assert(
-      fc.property(fc.boolean(), fc.array(fc.tuple(fc.nat(2000), fc.nat(255)), { minLength: 1, maxLength: 6 }), (zip, changes) => {
-        const data = Uint8Array.from(archives[zip ? 1 : 0] as Uint8Array);
-        for (const [at, byte] of changes) data[at % data.length] = byte;
-        read(data);
-      }),
+      fc.property(
+        fc.boolean(),
+        fc.array(fc.tuple(fc.nat(2000), fc.nat(255)), { minLength: 1, maxLength: 6 }),
+        (zip, changes) => {
+          const data = Uint8Array.from(archives[zip ? 1 : 0] as Uint8Array);
+          for (const [at, byte] of changes) data[at % data.length] = byte;
+          read(data);
+        },
+      ),
       { numRuns: 200 },
     );
   });
 
   const rows = (n: number, of: (i: number) => string) => Array.from({ length: n }, (_, i) => of(i)).join("\n");
   it.each([
-    ["a million columns", () => `${"a,".repeat(1_000_000)}b\n${"1,".repeat(1_000_000)}2\n`, /line-too-long|too-wide|no-table/],
-    ["two thousand columns", () => `time_s,${rows(2000, (i) => `c${i}`).replaceAll("\n", ",")}\n${rows(20, (i) => `${i}${",1".repeat(2000)}`)}\n`, /too-wide|line-too-long/],
+    [
+      "a million columns",
+      () => `${"a,".repeat(1_000_000)}b\n${"1,".repeat(1_000_000)}2\n`,
+      /line-too-long|too-wide|no-table/,
+    ],
+    [
+      "two thousand columns",
+      () =>
+        `time_s,${rows(2000, (i) => `c${i}`).replaceAll("\n", ",")}\n${rows(20, (i) => `${i}${",1".repeat(2000)}`)}\n`,
+      /too-wide|line-too-long/,
+    ],
     ["one line of 50 MB", () => "1,".repeat(25_000_000), /line-too-long/],
-    ["a quotation mark that is never closed", () => `time_s,engine_rpm\n${rows(300, (i) => `${i / 10},900`)}\n0,"${"x,1\n".repeat(600_000)}`, /line-too-long/],
+    [
+      "a quotation mark that is never closed",
+      () => `time_s,engine_rpm\n${rows(300, (i) => `${i / 10},900`)}\n0,"${"x,1\n".repeat(600_000)}`,
+      /line-too-long/,
+    ],
     ["not a number everywhere", () => `time_s,engine_rpm\n${rows(400, () => "NaN,NaN")}\n`, /no-rows|no-time|no-table/],
-    ["time that runs backwards for ever", () => `time_s,engine_rpm\n${rows(400, (i) => `${1000 - i},900`)}\n`, /too-short/],
+    [
+      "time that runs backwards for ever",
+      () => `time_s,engine_rpm\n${rows(400, (i) => `${1000 - i},900`)}\n`,
+      /too-short/,
+    ],
     ["time that stands still", () => `time_s,engine_rpm\n${rows(400, () => "5,900")}\n`, /too-short/],
-    ["infinite times", () => `time_s,engine_rpm\n${rows(400, (i) => `${i % 2 ? "Infinity" : "1e308"},900`)}\n`, /too-short|no-time|read/],
+    [
+      "infinite times",
+      () => `time_s,engine_rpm\n${rows(400, (i) => `${i % 2 ? "Infinity" : "1e308"},900`)}\n`,
+      /too-short|no-time|read/,
+    ],
     ["a thousand headers", () => rows(2000, (i) => (i % 2 ? `${i / 20},900` : "time_s,engine_rpm")), /read|no-rows/],
     ["nothing but delimiters", () => ",".repeat(3000), /no-table|line-too-long|no-rows|one-column/],
     ["zeros", () => "\0".repeat(5000), /binary-file/],

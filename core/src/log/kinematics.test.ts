@@ -14,7 +14,10 @@ function file(headers: Readonly<Record<string, string>>, scale: Readonly<Record<
   const ids = Object.keys(headers);
   const time = channels.get("engine_rpm")?.timeS ?? new Float64Array();
   const rows = Array.from(time, (t, i) =>
-    [t.toFixed(3), ...ids.map((id) => ((channels.get(id)?.values[i] ?? Number.NaN) * (scale[id] ?? 1)).toFixed(2))].join(","),
+    [
+      t.toFixed(3),
+      ...ids.map((id) => ((channels.get(id)?.values[i] ?? Number.NaN) * (scale[id] ?? 1)).toFixed(2)),
+    ].join(","),
   );
   return bytes(`T,${Object.values(headers).join(",")}\n${rows.join("\n")}\n`);
 }
@@ -32,11 +35,14 @@ const STRANGE = {
 describe("columns by how they move together", () => {
   it("a column that equals turbine over ratio in every gear is the output speed, whatever it is called", () => {
     const found = guess(file(STRANGE));
-    for (const [id, header] of Object.entries(STRANGE)) expect([header, found.get(header)?.channel]).toEqual([header, id]);
+    for (const [id, header] of Object.entries(STRANGE))
+      expect([header, found.get(header)?.channel]).toEqual([header, id]);
     expect(found.get("PID 14")?.reason).toMatch(/"PID 13" over it is a ratio of Brae P6/);
   });
   it("without the unit nothing is made of such names", () => {
-    expect([...guess(file(STRANGE), false).values()].filter((g) => g.channel !== null).map((g) => g.channel)).toEqual(["time_s"]);
+    expect([...guess(file(STRANGE), false).values()].filter((g) => g.channel !== null).map((g) => g.channel)).toEqual([
+      "time_s",
+    ]);
   });
   it("tells miles from kilometres by final drive and tyre", () => {
     const found = guess(file({ ...STRANGE, vehicle_kmh: "PID 15" }, { vehicle_kmh: 1 / 1.609344 }));
@@ -103,7 +109,11 @@ describe("profiles", () => {
     format: "gearsense-import-profile",
     version: 1,
     name: "bay 2",
-    columns: guesses.map((g) => ({ header: g.header, channel: g.header === "PID 16" ? null : g.channel, unit: g.unit })),
+    columns: guesses.map((g) => ({
+      header: g.header,
+      channel: g.header === "PID 16" ? null : g.channel,
+      unit: g.unit,
+    })),
   };
   it("the one that knows the columns is found, and its word goes before the guess", () => {
     const stranger = { ...profile, name: "other", columns: [{ header: "x", channel: null, unit: null }] };
@@ -114,11 +124,18 @@ describe("profiles", () => {
     expect(applied.find((g) => g.header === "PID 13")).toMatchObject({ channel: "turbine_rpm", confidence: 1 });
   });
   it("none is taken that knows less than four fifths", () => {
-    expect(matchProfile([...guesses, ...["a", "b"].map((header) => ({ header, unitText: undefined }))], [profile])).toBeUndefined();
+    expect(
+      matchProfile([...guesses, ...["a", "b"].map((header) => ({ header, unitText: undefined }))], [profile]),
+    ).toBeUndefined();
   });
   it("a channel that it gives to one column is taken from a guess of another", () => {
     const [first] = guesses;
-    const extra = { ...(first as (typeof guesses)[number]), header: "Turbine speed", column: 9, channel: "turbine_rpm" };
+    const extra = {
+      ...(first as (typeof guesses)[number]),
+      header: "Turbine speed",
+      column: 9,
+      channel: "turbine_rpm",
+    };
     const applied = applyProfile([...guesses, extra], profile);
     expect(applied.filter((g) => g.channel === "turbine_rpm").map((g) => g.header)).toEqual(["PID 13"]);
   });

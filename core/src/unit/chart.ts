@@ -9,6 +9,8 @@ export interface GearObservation {
   readonly outcome: GearOutcome;
   /** good: highest input torque held; bad: lowest at which it failed */
   readonly torqueNm?: number | undefined;
+  /** the same over the line pressure, N·m/kPa: where both were recorded this is what an element is judged by */
+  readonly nmPerKpa?: number | undefined;
   /** good: hottest; bad: coldest at which it failed */
   readonly fluidC?: number | undefined;
   /** on the over-run a one-way clutch holds nothing */
@@ -47,8 +49,10 @@ export function readObservations(unit: Unit, observations: readonly GearObservat
   const good = observations.filter((o) => o.outcome === "good");
   const bad = observations.filter((o) => o.outcome === "bad");
   const shares = sharesByGear(unit);
-  const load = (o: GearObservation, element: string) =>
-    o.torqueNm === undefined ? undefined : Math.abs(o.torqueNm) * (shares.get(o.gear)?.get(element) ?? 1);
+  const load = (o: GearObservation, element: string, byPressure: boolean) => {
+    const asked = byPressure ? o.nmPerKpa : o.torqueNm;
+    return asked === undefined ? undefined : Math.abs(asked) * (shares.get(o.gear)?.get(element) ?? 1);
+  };
   const accused = new Set(bad.flatMap((o) => workedIn(unit, o)));
   const clears = (o: GearObservation, element: string) =>
     bad
@@ -56,7 +60,8 @@ export function readObservations(unit: Unit, observations: readonly GearObservat
       .every((b) => {
         // what comes and goes in its own gear is not cleared by a drive of another
         if (b.comesAndGoes) return false;
-        const [held, failed] = [load(o, element), load(b, element)];
+        const byPressure = o.nmPerKpa !== undefined && b.nmPerKpa !== undefined;
+        const [held, failed] = [load(o, element, byPressure), load(b, element, byPressure)];
         if (held !== undefined && failed !== undefined && held < failed * ENOUGH_TORQUE) return false;
         return o.fluidC === undefined || b.fluidC === undefined || o.fluidC >= b.fluidC - ENOUGH_HEAT_C;
       });
