@@ -1,6 +1,15 @@
 import { readFileSync } from "node:fs";
+import { BusFile } from "@gearsense/contract";
 import { type Analysis, analyseDrive } from "@gearsense/core/drive";
-import { buildRecording, type ImportReport, openLog, proposeMapping, type ReadingChoice } from "@gearsense/core/log";
+import {
+  type BusDefinition,
+  buildRecording,
+  checkDefinition,
+  type ImportReport,
+  openLog,
+  proposeMapping,
+  type ReadingChoice,
+} from "@gearsense/core/log";
 import { conditionsText, limitText, measuresText } from "@gearsense/core/report";
 import { libraryUnits, unitFor } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
@@ -39,6 +48,24 @@ export function analyzeFile(path: string, unitName: string, choice: ReadingChoic
     importReport: recording.report,
     analysis: analyseDrive(recording, unit, libraryUnits()),
   };
+}
+
+/** A channel definition from its file. @throws UsageError with the place that is wrong */
+export function readBus(path: string): BusDefinition {
+  let json: unknown;
+  try {
+    json = JSON.parse(readFileSync(path, "utf8"));
+  } catch (error) {
+    throw new UsageError(
+      `${path} is no readable channel definition: ${error instanceof Error ? error.message : error}`,
+    );
+  }
+  const parsed = BusFile.safeParse(json);
+  const issue = parsed.error?.issues[0];
+  if (!parsed.data) throw new UsageError(`${path}: ${issue?.path.join(".")}: ${issue?.message}`);
+  const [wrong] = checkDefinition(parsed.data);
+  if (wrong) throw new UsageError(`${path}: ${wrong.path}: ${wrong.reason}`);
+  return parsed.data;
 }
 
 /** The result as lines for a person. */

@@ -202,3 +202,41 @@ describe("unit", () => {
     expect(await call("unit", "check")).toMatchObject({ code: 2, err: [expect.stringMatching(/unit check FILE/)] });
   });
 });
+
+describe("captures and archives", () => {
+  it.each([
+    ["capture", "log.csv"],
+    ["gzip-epoch", "log.csv.gz"],
+    ["zip-epoch-ms", "log.zip"],
+  ])("a drive written as %s is judged like any other", async (dialect, file) => {
+    const folder = path(dialect);
+    const made = ["--fault", "element-worn@HC:0.8", "--minutes", "5", "--rate", "20", "--dialect", dialect];
+    expect((await call("simulate", "--out", folder, ...made)).code).toBe(0);
+    const bus = dialect === "capture" ? ["--bus", join(folder, "bus.json")] : [];
+    const { code, out } = await call("analyze", join(folder, file), "--unit", "brae-p6", ...bus);
+    expect(code).toBe(0);
+    expect(out).toMatch(/Slip in gear [456]/);
+  });
+  it("a capture without its definition, and a definition that is wrong, are refused with the place", async () => {
+    const log = path("capture/log.csv");
+    const { code, err } = await call("analyze", log, "--unit", "brae-p6");
+    expect(code).toBe(2);
+    expect(err[0]).toMatch(/raw bus capture.*0x1A0/);
+    writeFileSync(path("bad.json"), JSON.stringify({ format: "gearsense-bus", version: 1, name: "x", channels: [] }));
+    expect((await call("analyze", log, "--unit", "brae-p6", "--bus", path("bad.json"))).err[0]).toMatch(
+      /bad\.json: channels/,
+    );
+  });
+});
+
+describe("evaluate", () => {
+  it.each([
+    [["--cases", "0"], /--cases needs a whole number/],
+    [["--seed", "1.5"], /--seed needs a whole number/],
+    [["--set", "all"], /--set is held-out or tuning/],
+  ])("refuses %j", async (flags, words) => {
+    const { code, err } = await call("evaluate", ...flags);
+    expect(code).toBe(2);
+    expect(err[0]).toMatch(words);
+  });
+});

@@ -1,14 +1,14 @@
 import { parseArgs } from "node:util";
 import { publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
-import { analyzeFile, describe } from "./analyze.ts";
+import { analyzeFile, describe, readBus } from "./analyze.ts";
 import { evaluateCases } from "./evaluate.ts";
 import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { describeUnit, readUnit } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
 
-const HELP = `./gearsense analyze LOG.csv --unit UNIT [--json]
-  findings of a scan log; UNIT is an id of the library or a unit file; --json prints the structure of docs/formats.md
+const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--json]
+  findings of a scan log, plain or as gzip or zip; a bus capture needs the definition of its channels; UNIT is an id of the library or a unit file; --json prints the structure of docs/formats.md
   exit code 0 when analysed, 2 on bad input
 ./gearsense simulate --out DIR [--unit brae-p6] [--fault KIND[@PART][:SEVERITY]]… [--drive mixed] [--minutes 8]
                      [--seed 1] [--dialect plain] [--rate HZ] [--channels a,b,…]
@@ -28,12 +28,12 @@ function analyze(args: string[]): string {
   const { values, positionals } = parseArgs({
     args,
     allowPositionals: true,
-    options: { unit: { type: "string" }, json: { type: "boolean" } },
+    options: { unit: { type: "string" }, bus: { type: "string" }, json: { type: "boolean" } },
   });
   const [file, ...more] = positionals;
   if (!file || more.length > 0) throw new UsageError("Name one log: ./gearsense analyze LOG.csv --unit UNIT");
   if (!values.unit) throw new UsageError("Name the unit: ./gearsense analyze LOG.csv --unit UNIT");
-  const output = analyzeFile(file, values.unit);
+  const output = analyzeFile(file, values.unit, values.bus ? { definition: readBus(values.bus) } : {});
   return values.json ? JSON.stringify(output, null, 1) : describe(output);
 }
 

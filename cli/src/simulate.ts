@@ -1,9 +1,11 @@
 import { existsSync, mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import {
+  captureDefinition,
   componentsFor,
   DIALECTS,
   type DialectName,
+  exportLog,
   faultKindsFor,
   PROFILES,
   type ProfileName,
@@ -11,7 +13,6 @@ import {
   type SimulatedLog,
   simulateDrive,
   truthFile,
-  writeLog,
 } from "@gearsense/simulator";
 import { unitFor } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
@@ -70,7 +71,9 @@ export function simulateToFolder(o: SimulateOptions): string {
   const profile: ProfileName = choose("drive", o.drive, PROFILES);
   const dialect: DialectName = choose("dialect", o.dialect, DIALECTS);
   const faults = o.faults.filter((f) => f !== "none").map(readFault);
-  const [log, truth, codes] = ["log.csv", "truth.json", "codes.csv"].map((name) => join(o.out, name)) as [
+  const { container } = DIALECTS[dialect];
+  const name = { none: "log.csv", gzip: "log.csv.gz", zip: "log.zip" }[container];
+  const [log, truth, codes] = [name, "truth.json", "codes.csv"].map((file) => join(o.out, file)) as [
     string,
     string,
     string,
@@ -92,7 +95,13 @@ export function simulateToFolder(o: SimulateOptions): string {
     throw error;
   }
   mkdirSync(o.out, { recursive: true });
-  writeFileSync(log, writeLog(made.columns, DIALECTS[dialect]));
+  const style = DIALECTS[dialect];
+  writeFileSync(log, exportLog(made.columns, style));
+  if (style.layout === "capture")
+    writeFileSync(
+      join(o.out, "bus.json"),
+      `${JSON.stringify(captureDefinition(made.columns, `${unit.name}, simulated`), null, 1)}\n`,
+    );
   writeFileSync(truth, `${JSON.stringify(truthFile(made), null, 1)}\n`);
   writeFileSync(codes, codesTable(made));
   const set = made.codes.length === 0 ? "no codes set" : `codes ${made.codes.map((c) => c.code).join(", ")}`;

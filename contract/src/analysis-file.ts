@@ -203,6 +203,7 @@ export const AnalysisFile = z
           endS: n,
           signal: z.enum(["slip", "engine", "output"]),
           peak: Peak,
+          working: z.boolean().optional(),
           cause: z.enum(["shudder", "engine", "output shaft", "wheels", "unknown"]),
           order: z
             .object({ part: z.enum(["engine", "output shaft", "wheels"]), order: n, folded: z.boolean() })

@@ -17,7 +17,7 @@ export interface Dropout {
 
 const JOIN_S = 0.35;
 const MOVING_OUTPUT_RPM = 200;
-const MOVING_KMH = 8;
+const MOVING_KMH = 11;
 /** A shaft cannot stop faster than this with wheels that grip, rpm/s. */
 const IMPOSSIBLE_FALL_RPM_PER_S = 6000;
 
@@ -49,7 +49,7 @@ function mustTurn(
   if (!gear || code === 0 || !sensorValidIn(sensor, gear)) return false;
   // the output's own signal may be gone as well: either of the two will do
   const turning = (w.outputRpm?.[i] ?? 0) * (w.shaftRatio?.get(gear) ?? 1) > MOVING_OUTPUT_RPM;
-  return turning || (w.vehicleKmh?.[i] ?? 0) > MOVING_KMH + 2;
+  return turning || (w.vehicleKmh?.[i] ?? 0) > MOVING_KMH;
 }
 
 /**

@@ -412,7 +412,10 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
     const shudder = cause === "shudder";
     const limit = shudder ? own : { value: TYPICAL.vibrationPeakToPeakRpm, source: "typical" as const };
     const over = oscillation.windows.filter(
-      (w) => w.cause === cause && w.peak.peakToPeak > limit.value && (cause !== "unknown" || w.signal === "slip"),
+      (w) =>
+        w.cause === cause &&
+        w.peak.peakToPeak > limit.value &&
+        (cause !== "unknown" || (w.signal === "slip" && w.working)),
     );
     // a single window may be a step in slip; a vibration is there again and again
     const kept = shudder ? spansOf(over).filter((s) => s.length >= 2) : spansOf(over);

@@ -76,7 +76,12 @@ const JOIN_S = 0.3;
 const MIN_EPISODE_S = 0.3;
 
 /** 1 where a gear is meant to be held and both speeds can be believed. */
-function settledMask(frame: Frame, shifts: readonly Shift[], mask: Uint8Array): Uint8Array {
+function settledMask(
+  frame: Frame,
+  shifts: readonly Shift[],
+  mask: Uint8Array,
+  limpS = Number.POSITIVE_INFINITY,
+): Uint8Array {
   const { timeS, gear, inputRpm, outputRpm, unit } = frame;
   const settled = new Uint8Array(timeS.length);
   const dct = unit.kind !== "planetary";
@@ -87,11 +92,18 @@ function settledMask(frame: Frame, shifts: readonly Shift[], mask: Uint8Array): 
   let readyS = -Infinity;
   let synced = false;
   let agreesSince = Number.NaN;
+  let limping = false;
   let next = 0;
   for (let i = 0; i < timeS.length; i++) {
     const t = timeS[i] as number;
     const g = gear[i] as number;
     if (Number.isNaN(g)) continue;
+    if (t >= limpS && !limping) {
+      // another clutch takes over
+      limping = true;
+      synced = false;
+      agreesSince = Number.NaN;
+    }
     if (g !== last) {
       if (!Number.isNaN(last)) {
         while (next < shifts.length && (shifts[next] as Shift).commandS < t) next++;
@@ -153,7 +165,7 @@ export function analyseHeld(
 ): HeldResult {
   const { timeS, stepS, gear, inputRpm, outputRpm, inputTorqueNm: torqueNm, load, fluidC, vehicleKmh, unit } = frame;
   const n = timeS.length;
-  const settled = settledMask(frame, shifts, mask);
+  const settled = settledMask(frame, shifts, mask, limpS);
   for (let i = n - 1; i >= 0 && (timeS[i] as number) >= limpS; i--)
     if (limpForGood || (timeS[i] as number) < limpS + LIMP_SETTLE_S) settled[i] = 0;
   const { linePressureKpa } = frame;

@@ -48,6 +48,7 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
     const g = gear[i] as number;
     if (!(g > 0) || !((outputRpm[i - 1] as number) <= REST_RPM) || !((outputRpm[i] as number) > REST_RPM)) continue;
     // the clutch takes hold before the output's sensor tells anything
+    const turnsAt = i;
     let start = i;
     while (
       start > 0 &&
@@ -97,7 +98,7 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
       slipS,
       highestSlipRpm: highest,
       energyKj: known ? energyJ / 1000 : undefined,
-      judder: judderOf(outputRpm.subarray(start + Math.round(TAKE_UP_S * rateHz), last), rateHz),
+      judder: judderOf(outputRpm.subarray(turnsAt + Math.round(TAKE_UP_S * rateHz), last), rateHz),
       torqueNm: known ? torque : undefined,
       clutchC: finite(clutchC?.[start]),
       pedalPct: pedalPct ? pedal : undefined,

@@ -19,6 +19,8 @@ export interface OscillationWindow {
   readonly endS: number;
   readonly signal: "slip" | "engine" | "output";
   readonly peak: Peak;
+  /** of the converter clutch; undefined while it changes over, or without a converter */
+  readonly working: boolean | undefined;
   readonly cause: SwingCause;
   /** the rotating part whose order it follows, when it does */
   readonly order: OrderMatch | undefined;
@@ -227,6 +229,7 @@ export function analyseOscillation(
       endS: timeS[w.end - 1] as number,
       signal: w.signal,
       peak: w.peak,
+      working: w.working,
       cause,
       order,
       group: groupAt(w.mid),

@@ -95,7 +95,11 @@ export function strongestPeak(
   return {
     frequencyHz: (best - 1 + first + shift) * binHz,
     peakToPeak: 2 * height,
-    prominence: height / (median(amplitude.subarray(1, -1)) + 1e-12),
+    // at the lower edge the flank of something slower is no peak
+    prominence:
+      best === 1 && (amplitude[0] as number) > (amplitude[1] as number)
+        ? 0
+        : height / (median(amplitude.subarray(1, -1)) + 1e-12),
   };
 }
 
