@@ -1,5 +1,5 @@
 // Guards: the examiner: cases are drawn the same again, sets do not overlap, a right answer counts and a wrong one is named.
-import { readFileSync, readdirSync } from "node:fs";
+import { readdirSync, readFileSync } from "node:fs";
 import type { Unit } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
 import { drawCase, evaluationPage, judgeCase, summarise } from "./index.ts";
@@ -42,7 +42,11 @@ describe("judging", () => {
     unitOf("brae-p6"),
     units,
   );
-  const healthy = judgeCase({ ...base, group: "healthy", unitId: "brae-p6", fault: undefined }, unitOf("brae-p6"), units);
+  const healthy = judgeCase(
+    { ...base, group: "healthy", unitId: "brae-p6", fault: undefined },
+    unitOf("brae-p6"),
+    units,
+  );
   it("a worn clutch is attributed, its shifts are found, its columns mapped", () => {
     expect(worn.slip).toMatchObject({ right: true });
     expect(worn.shifts.hit).toBeGreaterThan(5);

@@ -12,7 +12,7 @@ import { analyseHeld, type HeldAnalysis, heldSlipRpm } from "./held.ts";
 import { findLaunches, type Launch } from "./launches.ts";
 import { limitsOf } from "./limits.ts";
 import { findLimp, type Limp } from "./limp.ts";
-import { analyseOscillation, type OscillationAnalysis } from "./oscillation.ts";
+import { analyseOscillation, type OscillationAnalysis, VIBRATION_RATE_HZ } from "./oscillation.ts";
 import { type ChannelQuality, findRipples, judgeQuality, type Ripple } from "./quality.ts";
 import { findShifts, type Shift } from "./shifts.ts";
 import {
@@ -123,7 +123,11 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     notes.push(
       "Converter clutch command or engine speed was not recorded: slip and shudder of the converter clutch cannot be judged.",
     );
-  if (unit.kind === "planetary" && converter && oscillation.highestHz === undefined) {
+  if (converter && oscillation.rateHz < VIBRATION_RATE_HZ) {
+    notes.push(
+      `At ${frame.rateHz.toFixed(0)} readings a second a shudder (3–20 Hz) cannot be told from other swings. Log fewer channels to get 20 or more.`,
+    );
+  } else if (unit.kind === "planetary" && converter && oscillation.highestHz === undefined) {
     notes.push(`At ${frame.rateHz.toFixed(0)} readings a second shudder (3–20 Hz) cannot be seen. Log fewer channels.`);
   } else if (converter && oscillation.highestHz !== undefined && oscillation.highestHz < 20) {
     notes.push(

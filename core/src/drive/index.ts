@@ -24,6 +24,7 @@ export type { Launch } from "./launches.ts";
 export type { Limp } from "./limp.ts";
 export { foldedHz } from "./orders.ts";
 export type { OscillationAnalysis, OscillationWindow, SwingCause } from "./oscillation.ts";
+export { VIBRATION_RATE_HZ } from "./oscillation.ts";
 export type { ChannelQuality } from "./quality.ts";
 export type { Shift } from "./shifts.ts";
 export type { Spectrum } from "./spectrum.ts";

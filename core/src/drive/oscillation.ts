@@ -59,8 +59,8 @@ const MIN_PROMINENCE = 4;
 export const VIBRATION_RPM = 18;
 /** The engine swings more than what it drives: it is the source. */
 const ENGINE_LEADS = 1.3;
-/** Slower logs show of a vibration only what the driver's foot does too. */
-const VIBRATION_RATE_HZ = 18;
+/** Slower logs show of a swing only an image, and of a vibration what the driver's foot does too: nothing is claimed of them. */
+export const VIBRATION_RATE_HZ = 18;
 /** Slower swings, at rates at which shudder itself cannot be seen: it folds down to there. */
 const FOLDED_LOW_HZ = 0.8;
 const NEAR_HZ = 0.6;
@@ -215,9 +215,8 @@ export function analyseOscillation(
     const order = orders[k];
     let cause: SwingCause = "unknown";
     if (order) cause = order.part;
-    else if (rateHz < VIBRATION_RATE_HZ && w.peak.frequencyHz < SHUDDER_BAND_HZ[0]) cause = "unknown";
+    else if (rateHz < VIBRATION_RATE_HZ) cause = "unknown";
     else if (
-      rateHz >= VIBRATION_RATE_HZ &&
       w.engineRpm > ENGINE_LEADS * w.inputRpm &&
       (open || engineRuns || (w.signal === "slip" && openPeaks.length < FEW_OPEN))
     )

@@ -66,6 +66,15 @@ function dataShare(row: readonly string[]): number {
   return filled.filter(looksLikeData).length / filled.length;
 }
 
+const CLOCK_FORMAT = /^[hms:.,]{4,}$/i;
+
+/** A row of units of measure: "1/min" begins like a number and is none. */
+function isUnits(row: readonly string[] | undefined): boolean {
+  const cells = (row ?? []).map((c) => c.replace(/[[\]()]/g, "").trim()).filter((c) => c !== "");
+  const units = cells.filter((c) => measureUnit(c) || c === "-" || CLOCK_FORMAT.test(c));
+  return cells.length > 0 && units.length > cells.length * 0.6;
+}
+
 const noTable = () =>
   new InputError(
     "no-table",
@@ -117,6 +126,7 @@ export function sniffDialect(text: string, fixed: DialectChoice = {}): Dialect {
       (fixed.headerLine === undefined || i >= fixed.headerLine) &&
       row.length >= width - 1 &&
       dataShare(row) >= DATA_SHARE &&
+      !isUnits(row) &&
       i > 0 &&
       rows.slice(i, i + 3).some((r) => dataShare(r) >= DATA_SHARE),
   );
@@ -131,10 +141,6 @@ export function sniffDialect(text: string, fixed: DialectChoice = {}): Dialect {
   let headerIndex = firstData - 1;
   while (headerIndex > 0 && rows[headerIndex]?.every((c) => c.trim() === "")) headerIndex--;
   let unitIndex: number | undefined;
-  const isUnits = (row: readonly string[] | undefined) => {
-    const cells = (row ?? []).map((c) => c.replace(/[[\]()]/g, "").trim()).filter((c) => c !== "");
-    return cells.length > 0 && cells.filter((c) => measureUnit(c) || c === "-").length > cells.length * 0.6;
-  };
   if (headerIndex > 0 && isUnits(rows[headerIndex]) && (rows[headerIndex - 1]?.length ?? 0) >= width - 1) {
     unitIndex = headerIndex;
     headerIndex -= 1;

@@ -342,7 +342,8 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
       lines: table.lines,
       columns: table.columns.length,
       durationS,
-      rateHz: 1 / time.stepS,
+      // lines of a long log or frames of a bus are not rows: what counts is how often the fastest channel was read
+      rateHz: table.layout === "wide" ? 1 / time.stepS : Math.max(...[...channels.values()].map((c) => c.rateHz)),
       gaps: time.gaps,
       repairs,
       rejects: table.rejects,

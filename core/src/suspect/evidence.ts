@@ -1,4 +1,4 @@
-import { type Analysis, gearOutcomes } from "../drive/index.ts";
+import { type Analysis, gearOutcomes, VIBRATION_RATE_HZ } from "../drive/index.ts";
 import type { JobState } from "../job/index.ts";
 import { sensorValidIn, type Unit } from "../unit/index.ts";
 import type { Subject } from "./instances.ts";
@@ -209,7 +209,7 @@ function fromLog(unit: Unit, { analysis, entryId, logId }: AnalysedLog): Evidenc
       slips,
     );
   }
-  if (analysis.oscillation.clutchWorking.length > 0) {
+  if (analysis.oscillation.clutchWorking.length > 0 && analysis.oscillation.rateHz >= VIBRATION_RATE_HZ) {
     const shudders = has("shudder");
     add(
       "shudder",

@@ -100,9 +100,14 @@ export function useImport(
   };
 
   /** Shows the columns of an opened file, by the word of a profile where one knows them. */
-  const present = async (log: OfLog, opened: Opened, choice: ReadingChoice, profile: ImportProfile | undefined) => {
+  const present = async (
+    { logId, fileName }: OfLog,
+    opened: Opened,
+    choice: ReadingChoice,
+    profile: ImportProfile | undefined,
+  ) => {
     const mapping = profile ? applyProfile(opened.guesses, profile) : opened.guesses;
-    setPhase({ at: "mapping", ...log, opened, mapping, choice, profile: profile?.name });
+    setPhase({ at: "mapping", logId, fileName, opened, mapping, choice, profile: profile?.name });
     await preview(mapping);
   };
 
