@@ -6,18 +6,24 @@ export const unit = JSON.parse(
   readFileSync(new URL("../library/units/brae-p6.unit.json", import.meta.url), "utf8"),
 ) as Unit;
 
-/** The log that speed is measured on: 30 minutes, 20 rows a second, 20 channels. */
-export function longLog(): { text: string; channels: number; rows: number } {
+/** The log that speed is measured on: so many minutes at 20 rows a second; what the unit lacks of the channels is filled up. */
+export function longLog(minutes: number, channels: number): { text: string; channels: number; rows: number } {
   const { columns } = simulateDrive({
     unit,
     seed: 5,
     rateHz: 20,
-    durationS: 1800,
+    durationS: minutes * 60,
     profile: "mixed",
     startFluidC: 40,
     faults: [{ kind: "element-worn", component: "HC" }],
   });
-  // the twentieth channel
-  const wide = new Map([...columns, ["gear_reported", columns.get("gear_commanded") as Float64Array] as const]);
-  return { text: writeLog(wide, PLAIN_STYLE), channels: wide.size, rows: columns.get("time_s")?.length ?? 0 };
+  const wide = new Map(columns);
+  const rows = columns.get("time_s")?.length ?? 0;
+  wide.set("gear_reported", columns.get("gear_commanded") as Float64Array);
+  for (let k = 0; wide.size < channels; k++)
+    wide.set(
+      `adapt_fill_${k}`,
+      Float64Array.from({ length: rows }, (_, i) => 110 + (k % 7) + Math.round(Math.sin(i / 900 + k) * 40) / 10),
+    );
+  return { text: writeLog(wide, PLAIN_STYLE), channels: wide.size, rows };
 }

@@ -1,12 +1,12 @@
-// The interface under a 30-minute, 20 Hz, 20-channel log: longest main-thread task during import, and frames a second
-// while the trace is panned and zoomed on every frame. usage: npm run bench:trace
+// The interface under a two-hour, 20 Hz, 30-channel log: longest main-thread task during import, time from the parsed log to
+// the drawn strips, and frames a second while the trace is panned and zoomed on every frame. usage: npm run bench:trace
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { withServedBrowser } from "../scripts/served-browser.ts";
 import { longLog, unit } from "./long-log.ts";
 
-const { text } = longLog();
+const { text } = longLog(Number(process.argv[2] ?? 120), 30);
 // a real file: one made of a buffer is put together by the page itself
 const folder = mkdtempSync(join(tmpdir(), "gearsense-bench-"));
 const file = join(folder, "long.csv");
@@ -39,12 +39,32 @@ await withServedBrowser(4178, async (context) => {
     (window as unknown as { longTasks: number[] }).longTasks = [];
   });
   await page.getByLabel("Scan log file").setInputFiles(file);
+  await page.getByRole("button", { name: "Analyse the drive" }).waitFor({ timeout: 120_000 });
+  // watches the bar of the second reading and the trace, frame by frame
+  await page.evaluate(() => {
+    const w = window as unknown as { parsedAt: number; drawnAt: number };
+    w.parsedAt = 0;
+    w.drawnAt = 0;
+    const tick = () => {
+      const bar = document.querySelector("[role=progressbar]");
+      const share = Number(bar?.getAttribute("aria-valuenow") ?? 0);
+      if (bar && share < 99) w.parsedAt = performance.now();
+      if (document.querySelector("[data-testid=trace] canvas")) w.drawnAt ||= performance.now();
+      else requestAnimationFrame(tick);
+    };
+    requestAnimationFrame(tick);
+  });
   await page.getByRole("button", { name: "Analyse the drive" }).click();
-  await page.getByTestId("trace").waitFor();
+  await page.getByTestId("trace").waitFor({ timeout: 120_000 });
   await page.waitForTimeout(800);
   const tasks = await page.evaluate(() => (window as unknown as { longTasks: number[] }).longTasks);
   console.log(`${(text.length / 1048576).toFixed(1)} MB log, from choosing the file to the drawn trace`);
-  console.log(`tasks over 50 ms: ${tasks.length}; longest ${Math.max(0, ...tasks).toFixed(0)} ms (aim: none over 100)`);
+  const drawn = await page.evaluate(() => {
+    const w = window as unknown as { parsedAt: number; drawnAt: number };
+    return w.drawnAt - w.parsedAt;
+  });
+  console.log(`from the parsed log to the first strips ${drawn.toFixed(0)} ms (aim: under 1000)`);
+  console.log(`tasks over 50 ms: ${tasks.length}; longest ${Math.max(0, ...tasks).toFixed(0)} ms (aim: none over 50)`);
 
   for (const kind of ["zoom", "pan"] as const) {
     const frames = await page.evaluate(async (what) => {
@@ -81,7 +101,7 @@ await withServedBrowser(4178, async (context) => {
     const sorted = [...frames].sort((a, b) => a - b);
     const at = (p: number) => 1000 / (sorted[Math.floor(p * (sorted.length - 1))] as number);
     console.log(
-      `${kind.padEnd(5)} frames a second: median ${at(0.5).toFixed(0)} (aim 50), worst tenth ${at(0.9).toFixed(0)} (aim 30)`,
+      `${kind.padEnd(5)} frames a second: median ${at(0.5).toFixed(0)} (aim 55), worst tenth ${at(0.9).toFixed(0)} (aim 30)`,
     );
   }
 });

@@ -90,7 +90,8 @@ test.describe("files stored and told to be of no use as they are", () => {
         `"Time (s)","Engine speed (rpm)","Turbine speed (rpm)","Output speed (rpm)","Commanded gear"\n${rows((i) => `"${String(i / 5).replace(".", ",")}","1500,5","1479,0","1000,0","3"`, 200)}\n`,
       ),
     );
-    await expect(page.getByText("comma-separated, decimal comma")).toBeVisible();
+    await expect(page.getByLabel("Between the cells")).toHaveValue(",");
+    await expect(page.getByLabel("Decimals after a")).toHaveValue("comma");
     await page.getByRole("button", { name: "Analyse the drive" }).click();
     await expect(page.getByRole("heading", { name: "No finding over a limit" })).toBeVisible();
   });

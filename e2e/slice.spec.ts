@@ -63,7 +63,8 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   await page.getByRole("link", { name: /^Scan/ }).click();
   await chooseLog(page, csv("ramp-before.csv", before.text));
   await expect(page.getByRole("heading", { name: /ramp-before\.csv: what each column is/ })).toBeVisible();
-  await expect(page.getByText("semicolon-separated, decimal comma")).toBeVisible();
+  await expect(page.getByLabel("Between the cells")).toHaveValue(";");
+  await expect(page.getByLabel("Decimals after a")).toHaveValue("comma");
   await expect(page.getByLabel("Channel of Turbine speed")).toHaveValue("turbine_rpm");
   await expect(page.getByText(/8400 rows/).first()).toBeVisible();
   // a wrong mapping is told at once, and can be put right

@@ -164,6 +164,7 @@ export const AnalysisFile = z
         joltRpmPerS: maybe,
         brakesRpmPerS: maybe,
         linePressureKpa: maybe,
+        preselectedS: maybe,
         torqueNm: maybe,
         load: maybe,
         fluidC: maybe,

@@ -274,3 +274,34 @@ describe("coverage", () => {
     expect(coverage.next[0]).toMatch(/gear \d: hold it/);
   });
 });
+
+describe("preselection of a dual clutch", () => {
+  it.each([
+    [2, 2],
+    [0.6, 0.6],
+    [-1, 0],
+  ])("the next gear engaged %d s before the command stood ready for %d s", (early, ready) => {
+    const t = timesOf(60, 20);
+    const output = t.map(() => 600);
+    const engine = t.map((s) =>
+      s < 30
+        ? 600 * ratioOfGear(dual, 2)
+        : Math.max(600 * ratioOfGear(dual, 3), 600 * ratioOfGear(dual, 2) - 900 * (s - 30.2)),
+    );
+    const a = judge(
+      t,
+      {
+        engine_rpm: engine,
+        output_rpm: output,
+        // before it the idle shaft turns with the first gear
+        k1_rpm: t.map((s) => 600 * ratioOfGear(dual, s < 30 - early ? 1 : 3)),
+        k2_rpm: t.map(() => 600 * ratioOfGear(dual, 2)),
+        gear_commanded: t.map((s) => (s < 30 ? 2 : 3)),
+        engine_torque_nm: t.map(() => 80),
+      },
+      dual,
+    );
+    expect(a.shifts[0]?.name).toBe("2-3");
+    expect(a.shifts[0]?.preselectedS).toBeCloseTo(ready, 1);
+  });
+});

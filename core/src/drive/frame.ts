@@ -30,6 +30,8 @@ export interface Frame {
   readonly pedalPct: Float64Array | undefined;
   readonly brakeOn: Float64Array | undefined;
   readonly clutchC: Float64Array | undefined;
+  /** shafts behind the clutches of a dual-clutch unit, first and second */
+  readonly shaftsRpm: readonly [Float64Array | undefined, Float64Array | undefined];
   /** channels computed from others; they never prove slip */
   readonly derived: readonly string[];
   /** by gear code + 1 */
@@ -155,6 +157,7 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
     pedalPct: at("pedal_pct") ?? at("throttle_pct"),
     brakeOn: at("brake_on"),
     clutchC: at("clutch_c"),
+    shaftsRpm: [at("k1_rpm"), at("k2_rpm")],
     derived,
     ratios: ratioTable(unit),
   };

@@ -1,4 +1,4 @@
-import { gearName } from "../unit/index.ts";
+import { clutchOf, gearName, shaftRatios } from "../unit/index.ts";
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
 import { JOLT_RATE_HZ, meanOf, outputAcceleration, swingWithin } from "./motion.ts";
 import { finite } from "./stats.ts";
@@ -26,6 +26,8 @@ export interface Shift {
   /** how far the output slows below what it did before the shift, under power, rpm/s: two gears fight */
   readonly brakesRpmPerS: number | undefined;
   readonly linePressureKpa: number | undefined;
+  /** dual clutch: how long before the command the next gear stood ready on its shaft, s, up to 10; 0 = not before it */
+  readonly preselectedS: number | undefined;
   readonly torqueNm: number | undefined;
   readonly load: number | undefined;
   readonly fluidC: number | undefined;
@@ -106,6 +108,7 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       load: finite(loadNow),
       fluidC: finite(fluidC?.[cmd.index]),
       linePressureKpa: finite(linePressureKpa?.[cmd.index]),
+      preselectedS: preselected(frame, cmd),
       underPower: loadNow > 0.05,
     };
     const failed = {
@@ -185,6 +188,27 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
     });
   });
   return out;
+}
+
+const PRESELECT_TOLERANCE = 0.03;
+const LONGEST_PRESELECT_S = 10;
+
+/** Time for which the shaft of the coming gear turned at its speed before the command. */
+function preselected(frame: Frame, cmd: Command): number | undefined {
+  const { unit, timeS, outputRpm, shaftsRpm } = frame;
+  const gear = gearName(cmd.to);
+  const clutches = unit.elements.filter((e) => e.kind === "dual-clutch").map((e) => e.id);
+  const clutch = clutchOf(unit, gear);
+  const shaft = clutch === undefined ? undefined : shaftsRpm[clutches.indexOf(clutch)];
+  const ratio = clutch === undefined ? undefined : shaftRatios(unit, gear).get(clutch);
+  if (!shaft || ratio === undefined) return undefined;
+  const at = timeS[cmd.index] as number;
+  let k = cmd.index;
+  const ready = (i: number) =>
+    (outputRpm[i] as number) > 100 &&
+    Math.abs((shaft[i] as number) / ((outputRpm[i] as number) * ratio) - 1) < PRESELECT_TOLERANCE;
+  while (k > 0 && at - (timeS[k - 1] as number) <= LONGEST_PRESELECT_S && ready(k - 1)) k--;
+  return at - (timeS[k] as number);
 }
 
 /** The gear whose ratio fits at a sample within the unit's tolerance. */

@@ -27,6 +27,7 @@ const COLUMNS: readonly Column[] = [
   { id: "jolt", label: "Jolt", of: (s) => s.joltRpmPerS, quantity: "speed-rate" },
   { id: "brakes", label: "Slows by", of: (s) => s.brakesRpmPerS, quantity: "speed-rate" },
   { id: "torque", label: "Torque", of: (s) => s.torqueNm, quantity: "torque" },
+  { id: "ready", label: "Ready before", of: (s) => s.preselectedS, quantity: "duration", decimals: 1 },
   { id: "pressure", label: "Line", of: (s) => s.linePressureKpa, quantity: "pressure" },
   { id: "fluid", label: "Fluid", of: (s) => s.fluidC, quantity: "temperature" },
 ];
@@ -76,6 +77,8 @@ export function ShiftTable({
     });
   }, [analysis, unit, name, onlyOver, sort]);
   if (analysis.shifts.length === 0) return <p className="text-quiet">No shift was commanded.</p>;
+  // what this unit never shows has no column
+  const columns = COLUMNS.filter((c) => analysis.shifts.some((s) => c.of(s) !== undefined));
   const listed = all ? rows : rows.slice(0, FIRST_ROWS);
   return (
     <section aria-label="Shifts">
@@ -110,7 +113,7 @@ export function ShiftTable({
         <thead>
           <tr className="border-b border-ink">
             <th className="w-8" aria-label="Open" />
-            {COLUMNS.map((c) => (
+            {columns.map((c) => (
               <th
                 key={c.id}
                 aria-sort={sort.by === c.id ? (sort.down ? "descending" : "ascending") : "none"}
@@ -152,7 +155,7 @@ export function ShiftTable({
                       )}
                     </button>
                   </td>
-                  {COLUMNS.map((c) => {
+                  {columns.map((c) => {
                     const v = c.of(s);
                     const text =
                       c.id === "name" && !s.completed
@@ -171,7 +174,7 @@ export function ShiftTable({
                 </tr>
                 {isOpen && (
                   <tr>
-                    <td colSpan={COLUMNS.length + 1} className="border-b border-ink p-2">
+                    <td colSpan={columns.length + 1} className="border-b border-ink p-2">
                       <ShiftDetail
                         shift={s}
                         strips={strips}
