@@ -56,8 +56,6 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   if (lastOther < 0) return undefined;
   let first = -1;
   let moving = 0;
-  let pressed = 0;
-  let pressureSeen = 0;
   let elsewhere = 0;
   let slowest = Infinity;
   for (let i = lastOther + 1; i < n; i++) {
@@ -67,10 +65,6 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     const step = stepS[i] as number;
     moving += step;
     slowest = Math.min(slowest, speedOf(frame, i));
-    if (linePressureKpa && unit.limp.linePressureKpa) {
-      pressureSeen++;
-      if (maximal(i)) pressed++;
-    }
     if ((gear[i] as number) > 0 && gear[i] !== limpCode) elsewhere += step;
   }
   if (first < 0 || moving < MIN_S) return undefined;
@@ -78,7 +72,10 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   for (let i = 0; i < first; i++)
     if (gear[i] === limpCode && seen[i] === LIMP) usual = Math.min(usual, speedOf(frame, i));
   const signs: string[] = [];
-  const byPressure = pressureSeen > 0 && pressed / pressureSeen > 0.8;
+  const risenAt = linePressureKpa && unit.limp.linePressureKpa ? risenForGood(frame, maximal) : undefined;
+  let pressedS = 0;
+  for (let i = Math.max(risenAt ?? n, first); i < n; i++) if (seen[i] === LIMP) pressedS += stepS[i] as number;
+  const byPressure = risenAt !== undefined && pressedS >= MIN_S;
   if (byPressure) signs.push("line pressure at its maximum");
   if (elsewhere > moving * 0.3) signs.push("another gear was commanded and not obtained");
   if (slowest < usual * 0.5) signs.push(`gear ${unit.limp.gear} held from near standstill`);
@@ -86,16 +83,8 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
 
   // the moment is where the pressure went up for good; without pressure, the command before the first sample in the gear
   let start = first;
-  if (byPressure) {
-    let relief = 0;
-    let k = n - 1;
-    for (; k > 0; k--) {
-      relief = maximal(k) ? 0 : relief + (stepS[k] as number);
-      if (relief > RELIEF_S && (timeS[k] as number) < (timeS[first] as number) + moving) break;
-    }
-    while (k < n - 1 && !maximal(k)) k++;
-    start = k;
-  } else {
+  if (byPressure) start = risenAt;
+  else {
     while (
       start > 0 &&
       (timeS[first] as number) - (timeS[start - 1] as number) < LOOK_BACK_S &&
@@ -115,6 +104,20 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     vehicleKmh: finite(vehicleKmh?.[start]),
     fluidC: finite(fluidC?.[start]),
   };
+}
+
+/** The sample from which the pressure stays at its maximum to the end. @returns undefined when it is not there at the end */
+function risenForGood({ stepS }: Frame, maximal: (i: number) => boolean): number | undefined {
+  let relief = 0;
+  let risen: number | undefined;
+  for (let k = stepS.length - 1; k >= 0; k--) {
+    if (maximal(k)) {
+      relief = 0;
+      risen = k;
+    } else relief += stepS[k] as number;
+    if (relief > RELIEF_S) break;
+  }
+  return risen;
 }
 
 const rpmPerKmh = (unit: Unit) => (unit.finalDrive * 1000) / 60 / (2 * Math.PI * unit.tyreRadiusM);

@@ -38,6 +38,7 @@ export interface Shift {
 
 const SEARCH_S = 3;
 const MIN_SPAN_RPM = 120;
+const LAUNCHING_RPM = 60;
 /** the jolt of the end of a shift is felt so long */
 const JOLT_AFTER_S = 0.25;
 /** Between logs that were joined nothing is known of the gear. */
@@ -127,6 +128,8 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       out.push({ ...base, ...failed, endS: Math.min(until, commandS + 1.5), completed: true, measured: false });
       return;
     }
+    const above = (inputRpm[cmd.index] as number) - syncRpm(frame, cmd.from, cmd.index);
+    const launching = frame.unit.kind !== "planetary" && above > LAUNCHING_RPM;
     let t10 = Number.NaN;
     let t90 = Number.NaN;
     let flare = 0;
@@ -179,7 +182,8 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       obtained: undefined,
       delayS: Math.max(0, t10 - eighth - commandS),
       inertiaS: t90 - t10 + 2 * eighth,
-      flareRpm: flare,
+      // a launch that still slips when the shift begins stands above its line already: that is no flare
+      flareRpm: launching ? undefined : flare,
       undershootRpm: undershoot,
       joltRpmPerS: felt && felt.highest - felt.lowest,
       brakesRpmPerS:

@@ -1,4 +1,4 @@
-import { ANALYSIS_VERSION } from "@gearsense/core/drive";
+import { ANALYSIS_VERSION, type Analysis } from "@gearsense/core/drive";
 import type { EntryOf } from "@gearsense/core/job";
 import { Tabs } from "radix-ui";
 import { useMemo, useRef, useState } from "react";
@@ -65,9 +65,8 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
   const recorded = trace.state === "ready" ? trace.recorded : undefined;
   const ribbon = useMemo(
     () => ({
-      spans: analysis?.gearSpans ?? [],
+      spans: hitSpans(analysis),
       clutch: analysis?.converter?.episodes ?? [],
-      faults: (analysis?.findings ?? []).filter((f) => f.kind !== "limp").flatMap((f) => f.occurrences),
       marks: recorded ? marksIn(recorded.strips) : NO_MARKS,
     }),
     [analysis, recorded],
@@ -213,6 +212,16 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
       </Tabs.Root>
     </div>
   );
+}
+
+/** Spans of gears, with whether a finding lies within. Both lists go forward in time. */
+function hitSpans(analysis: Analysis | undefined) {
+  if (!analysis) return [];
+  const faults = analysis.findings
+    .filter((f) => f.kind !== "limp")
+    .flatMap((f) => f.occurrences)
+    .sort((a, b) => a.startS - b.startS);
+  return analysis.gearSpans.map((s) => ({ ...s, hit: faults.some((f) => f.startS < s.endS && f.endS > s.startS) }));
 }
 
 /** Moments at which the mark channel steps up. */

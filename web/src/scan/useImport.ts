@@ -14,7 +14,7 @@ import {
 } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { startTransition, useCallback, useEffect, useRef, useState } from "react";
 import { ApiFailure, call, callBytes, upload, urlOf } from "../api/client.ts";
 import { keys, takeJob } from "../api/queries.ts";
 import { LogClient, LogRefused } from "./worker/client.ts";
@@ -44,6 +44,8 @@ export type ImportPhase =
   | { readonly at: "analysing"; readonly logId: string };
 
 const MB = 1 << 20;
+/** Lets the page answer in between. */
+const aMoment = () => new Promise((resolve) => setTimeout(resolve));
 
 /** What can be told of a file before a byte is sent. @returns the refusal, or undefined */
 async function refuseAtOnce(file: File): Promise<string | undefined> {
@@ -107,7 +109,10 @@ export function useImport(
     profile: ImportProfile | undefined,
   ) => {
     const mapping = profile ? applyProfile(opened.guesses, profile) : opened.guesses;
-    setPhase({ at: "mapping", logId, fileName, opened, mapping, choice, profile: profile?.name });
+    // a table of hundreds of columns is set up in slices
+    startTransition(() =>
+      setPhase({ at: "mapping", logId, fileName, opened, mapping, choice, profile: profile?.name }),
+    );
     await preview(mapping);
   };
 
@@ -243,12 +248,16 @@ export function useImport(
             ...(choice.definition ? { definition: choice.definition } : {}),
           },
         });
+        drop();
         client.setQueryData(keys.analysis(jobId, logId), result);
         void client.invalidateQueries({ queryKey: keys.analyses(jobId, logId) });
+        await aMoment();
         takeJob(client, job);
-        drop();
-        setPhase({ at: "idle" });
-        onDone(logId);
+        await aMoment();
+        startTransition(() => {
+          setPhase({ at: "idle" });
+          onDone(logId);
+        });
       } catch (error) {
         fail(error);
         setPhase(phase);

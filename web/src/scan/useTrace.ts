@@ -1,6 +1,6 @@
 import type { StoredReadingView } from "@gearsense/contract";
 import type { Unit } from "@gearsense/core/unit";
-import { useEffect, useState } from "react";
+import { startTransition, useEffect, useState } from "react";
 import { callBytes } from "../api/client.ts";
 import { LogClient } from "./worker/client.ts";
 import type { Recorded } from "./worker/messages.ts";
@@ -29,7 +29,8 @@ export function useTrace(jobId: string, logId: string, reading: StoredReadingVie
       const recorded = await client.record(parts, reading.spanS, unit, (share) =>
         setLoaded((l) => (l.state === "loading" ? { state: "loading", share } : l)),
       );
-      if (!abort.signal.aborted) setLoaded({ state: "ready", recorded, client });
+      // in slices: the page stays answerable while the strips are set up
+      if (!abort.signal.aborted) startTransition(() => setLoaded({ state: "ready", recorded, client }));
     };
     load().catch((error: unknown) => {
       if (!abort.signal.aborted)

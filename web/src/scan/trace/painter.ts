@@ -30,10 +30,15 @@ export interface Strip {
 }
 
 export interface Ribbon {
-  readonly spans: readonly { readonly gear: number; readonly startS: number; readonly endS: number }[];
+  /** `hit`: a finding lies within */
+  readonly spans: readonly {
+    readonly gear: number;
+    readonly startS: number;
+    readonly endS: number;
+    readonly hit: boolean;
+  }[];
   /** spans in which the converter clutch works */
   readonly clutch: readonly { readonly startS: number; readonly endS: number }[];
-  readonly faults: readonly { readonly startS: number; readonly endS: number }[];
   /** moments that the driver marked, s */
   readonly marks: readonly number[];
 }
@@ -158,7 +163,7 @@ export class TracePainter {
       if (s.endS < view.startS || s.startS > view.endS) continue;
       const a = Math.max(0, x(s.startS));
       const b = Math.min(width, x(s.endS));
-      const hit = ribbon.faults.some((f) => f.startS < s.endS && f.endS > s.startS);
+      const { hit } = s;
       c.fillStyle = hit ? p.wash : p.panel;
       c.fillRect(a, 1, Math.max(1, b - a), RIBBON_PX - 14);
       c.strokeStyle = hit ? p.action : p.rule;
