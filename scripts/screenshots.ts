@@ -52,6 +52,49 @@ const SHOTS: readonly Shot[] = [
       if (box) await page.mouse.move(box.x + 245, box.y + 200);
     },
   },
+  {
+    name: "shifts",
+    job: "0419",
+    path: "scan",
+    before: async (page) => {
+      await page.getByTestId("trace").waitFor();
+      await page.getByRole("tab", { name: "Shifts" }).click();
+      await page.getByRole("combobox", { name: "Shift" }).selectOption("6-5");
+      await page
+        .getByRole("button", { name: /^Shift 6-5 at/ })
+        .first()
+        .click();
+      await page.getByRole("tab", { name: "Shifts" }).evaluate((e) => e.scrollIntoView());
+    },
+  },
+  {
+    name: "swings",
+    job: "0418",
+    path: "scan",
+    theme: "night-bay",
+    before: async (page) => {
+      await page.getByTestId("trace").waitFor();
+      await page.getByRole("tab", { name: "Swings" }).click();
+      await page.getByRole("button", { name: "Show" }).first().click();
+      await page.waitForTimeout(300);
+      await page.getByRole("button", { name: "Spectrum of what is shown" }).click();
+      await page
+        .getByText(/rpm peak to peak at/)
+        .first()
+        .waitFor();
+      await page.getByRole("tab", { name: "Swings" }).evaluate((e) => e.scrollIntoView());
+    },
+  },
+  {
+    name: "coverage",
+    job: "0417",
+    path: "scan",
+    before: async (page) => {
+      await page.getByTestId("trace").waitFor();
+      await page.getByRole("tab", { name: "Coverage" }).click();
+      await page.getByRole("tab", { name: "Coverage" }).evaluate((e) => e.scrollIntoView());
+    },
+  },
   { name: "suspects", job: "0417", path: "suspects" },
   { name: "decide", job: "0419", path: "decide" },
   { name: "work", job: "0420", path: "work" },

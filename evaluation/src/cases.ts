@@ -38,23 +38,23 @@ export const RATE_GROUPS = [
 ] as const;
 const DURATION_S = 300;
 
+/** Faults that take one element's grip. */
+export const OF_ELEMENT: ReadonlySet<string> = new Set([
+  "element-worn",
+  "element-leak",
+  "valve-bore-worn",
+  "valve-clip-broken",
+  "solenoid-leaks",
+  "one-way-slips",
+  "dual-clutch-worn",
+  "clutch-pressure-low",
+]);
+
 /** Kinds by what they put to the test, with the drives on which they show. */
 const GROUPS: Readonly<
   Record<Exclude<CaseGroup, "healthy" | "other">, readonly [readonly string[], readonly ProfileName[]]>
 > = {
-  element: [
-    [
-      "element-worn",
-      "element-leak",
-      "valve-bore-worn",
-      "valve-clip-broken",
-      "solenoid-leaks",
-      "one-way-slips",
-      "dual-clutch-worn",
-      "clutch-pressure-low",
-    ],
-    ["hill", "steep-hill", "mixed", "kick-down"],
-  ],
+  element: [[...OF_ELEMENT], ["hill", "steep-hill", "mixed", "kick-down"]],
   shudder: [
     ["fluid-spoiled", "converter-glazed", "fluid-water"],
     ["coast-road", "motorway", "mixed"],

@@ -1,7 +1,7 @@
 import { type Analysis, gearObservations } from "@gearsense/core/drive";
 import { readObservations, sensorValidIn, type Unit } from "@gearsense/core/unit";
 import type { Truth } from "@gearsense/simulator";
-import type { EvaluationCase } from "./cases.ts";
+import { type EvaluationCase, OF_ELEMENT } from "./cases.ts";
 
 /** Hits, false alarms and misses. */
 export interface Counts {
@@ -34,17 +34,6 @@ export interface CaseScore {
 
 type Columns = ReadonlyMap<string, Float64Array>;
 
-/** Faults that take one element's grip. */
-const OF_ELEMENT = new Set([
-  "element-worn",
-  "element-leak",
-  "valve-bore-worn",
-  "valve-clip-broken",
-  "solenoid-leaks",
-  "one-way-slips",
-  "dual-clutch-worn",
-  "clutch-pressure-low",
-]);
 const CLEAR_SLIP_RPM = 100;
 const CLEAR_SLIP_S = 0.8;
 const CLEAR_SHUDDER_RPM = 40;

@@ -216,11 +216,7 @@ export function analyseOscillation(
     let cause: SwingCause = "unknown";
     if (order) cause = order.part;
     else if (rateHz < VIBRATION_RATE_HZ) cause = "unknown";
-    else if (
-      w.engineRpm > ENGINE_LEADS * w.inputRpm &&
-      (open || engineRuns || (w.signal === "slip" && openPeaks.length < FEW_OPEN))
-    )
-      cause = "engine";
+    else if (w.engineRpm > ENGINE_LEADS * w.inputRpm && (w.signal === "slip" || open || engineRuns)) cause = "engine";
     else if (w.signal === "slip" && w.working && !open)
       cause = w.peak.frequencyHz >= SHUDDER_BAND_HZ[0] && w.peak.frequencyHz < topHz - EDGE_HZ ? "shudder" : "unknown";
     return {
@@ -237,8 +233,8 @@ export function analyseOscillation(
       vehicleKmh: at(vehicleKmh, w.mid),
     };
   });
-  // a few windows beside many that follow a part: the part changed its speed too fast there to be followed
-  const told = windows.filter((w) => w.order).length;
+  // a few windows beside many whose source is known: there it could not be followed
+  const told = windows.filter((w) => w.order || w.cause === "engine").length;
   const shudders = windows.filter((w) => w.cause === "shudder").length;
   const stray = shudders < STRAY_SHARE * told;
   return {

@@ -1,33 +1,17 @@
 import { ANALYSIS_VERSION } from "@gearsense/core/drive";
 import type { Quantity } from "@gearsense/core/quantity";
-import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { call } from "../api/client.ts";
-import { keys, takeJob, useAnalyses } from "../api/queries.ts";
+import { useAnalyses } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice } from "../shared/controls.tsx";
 import { PlainTable } from "../shared/PlainTable.tsx";
+import { useJudging } from "./useJudging.ts";
 
 function useAnew(logId: string) {
   const { job } = useJob();
-  const client = useQueryClient();
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<string | undefined>();
-  const anew = async () => {
-    setBusy(true);
-    setProblem(undefined);
-    try {
-      const made = await call("analyseAnew", { params: { jobId: job.id, logId } });
-      client.setQueryData(keys.analysis(job.id, logId), made.result);
-      void client.invalidateQueries({ queryKey: keys.analyses(job.id, logId) });
-      takeJob(client, made.job);
-    } catch (error) {
-      setProblem(error instanceof Error ? error.message : String(error));
-    }
-    setBusy(false);
-  };
-  return { anew, busy, problem };
+  const { judge, busy, problem } = useJudging(logId);
+  return { anew: () => judge(() => call("analyseAnew", { params: { jobId: job.id, logId } })), busy, problem };
 }
 
 /** A result of an earlier version: one action makes it anew, the earlier one is kept. */

@@ -1,42 +1,19 @@
 import type { ReadingInput, StoredReadingView } from "@gearsense/contract";
 import type { EntryOf } from "@gearsense/core/job";
-import { useQueryClient } from "@tanstack/react-query";
 import { DropdownMenu } from "radix-ui";
 import { type RefObject, useState } from "react";
 import { call } from "../api/client.ts";
-import { keys, takeJob, useAddEntry } from "../api/queries.ts";
+import { useAddEntry } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Button, Notice, TextArea } from "../shared/controls.tsx";
 import { download } from "../shared/download.ts";
 import { Modal } from "../shared/Modal.tsx";
 import type { Shown } from "./trace/Trace.tsx";
+import { useJudging } from "./useJudging.ts";
 import type { LogClient } from "./worker/client.ts";
 
 const itemClass =
   "label flex min-h-11 cursor-pointer items-center px-3 data-[highlighted]:bg-action-wash data-[disabled]:text-quiet";
-
-/** Changes how a log is judged: only a span of it, or with others behind it. */
-function useJudge(logId: string, reading: StoredReadingView) {
-  const { job } = useJob();
-  const client = useQueryClient();
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<string | undefined>();
-  const judge = async (patch: Pick<ReadingInput, "spanS" | "joined">) => {
-    setBusy(true);
-    setProblem(undefined);
-    try {
-      const { joined: _j, spanS: _s, ...own } = reading;
-      const made = await call("analyseLog", { params: { jobId: job.id, logId }, body: { ...own, ...patch } });
-      client.setQueryData(keys.analysis(job.id, logId), made.result);
-      void client.invalidateQueries({ queryKey: keys.analyses(job.id, logId) });
-      takeJob(client, made.job);
-    } catch (error) {
-      setProblem(error instanceof Error ? error.message : String(error));
-    }
-    setBusy(false);
-  };
-  return { judge, busy, problem };
-}
 
 /** What can be done with the span that the trace shows, and with the log as a whole. */
 export function SpanTools({
@@ -54,7 +31,12 @@ export function SpanTools({
   const { logId, fileName } = log.body;
   const [noting, setNoting] = useState<{ startS: number; endS: number } | undefined>();
   const [failed, setFailed] = useState<string | undefined>();
-  const { judge, busy, problem } = useJudge(logId, reading);
+  const { judge: judging, busy, problem } = useJudging(logId);
+  /** Only a span of it, or with others behind it. */
+  const judge = (patch: Pick<ReadingInput, "spanS" | "joined">) => {
+    const { joined: _j, spanS: _s, ...own } = reading;
+    return judging(() => call("analyseLog", { params: { jobId: job.id, logId }, body: { ...own, ...patch } }));
+  };
   const base = fileName.replace(/\.[^.]+$/, "");
   const spanName = () => {
     const { startS, endS } = shown.current.view;
