@@ -241,8 +241,8 @@ export function gearObservations(analysis: Analysis): GearObservation[] {
 }
 
 const MIN_WRONG_S = 1;
-/** A gear that also held this much more than it slipped at does not slip by torque alone. */
-const COMES_AND_GOES = 1.3;
+/** A gear that also held as much as it slipped at does not slip by torque alone. */
+const COMES_AND_GOES = 1;
 
 /** Gears that were commanded, with the gear that was obtained: another where that was steady, the same where it held. */
 export function obtainedGears(analysis: Analysis): ObtainedGear[] {

@@ -15,7 +15,7 @@ export interface GearObservation {
   readonly fluidC?: number | undefined;
   /** on the over-run a one-way clutch holds nothing */
   readonly under?: "drive" | "coast" | undefined;
-  /** bad: the same gear also held clean at clearly more torque, so torque does not say when it fails */
+  /** bad: the same gear also held clean at as much torque, so torque does not say when it fails */
   readonly comesAndGoes?: boolean | undefined;
 }
 
