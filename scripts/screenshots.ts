@@ -75,7 +75,7 @@ const SHOTS: readonly Shot[] = [
     before: async (page) => {
       await page.getByTestId("trace").waitFor();
       await page.getByRole("tab", { name: "Swings" }).click();
-      await page.getByRole("button", { name: "Show" }).first().click();
+      await page.getByRole("button", { name: "Show", exact: true }).nth(1).click();
       await page.waitForTimeout(300);
       await page.getByRole("button", { name: "Spectrum of what is shown" }).click();
       await page

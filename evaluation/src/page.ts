@@ -14,7 +14,8 @@ const nameOf = ({ spec }: CaseScore) =>
 const kindOf = (miss: string) =>
   miss
     .replace(/"[^"]*"/g, "…")
-    .replace(/\b(at|of|in|by) [^,]*$/, "")
+    .replace(/ (at|put at) \d+(\.\d+)? s/g, "")
+    .replace(/\b(of|in|by) [^,]*$/, "")
     .replace(/\d+(\.\d+)?/g, "n")
     .replace(/\b(sen|sol)_\w+/g, "…")
     .trim();

@@ -42,7 +42,7 @@ const MATCH_S = 0.15;
 const MOVING_KMH = 14;
 const LIMP_DRIVE_S = 15;
 const JOIN_S = 0.45;
-const LAST_S = 3;
+const TAKES_HOLD_S = 1;
 
 /** The element that a fault takes the grip of. @returns undefined for other faults */
 function elementOf(unit: Unit, spec: EvaluationCase): string | undefined {
@@ -101,13 +101,13 @@ function scoreShudder(analysis: Analysis, truth: Truth, unit: Unit, misses: stri
   );
   if (clear.length === 0 && truth.shudder.length > 0) return { verdict: undefined, errors: [] };
   const errors = clear.flatMap((t) => {
-    // a swing drifts as the vehicle speeds up; the truth keeps the frequency of its last seconds
+    // the truth keeps the mean over the span: the first second, in which the clutch takes hold, is left out on both sides
     const within = analysis.oscillation.windows.filter(
-      (w) => w.cause === "shudder" && w.startS < t.endS - 0.5 && w.endS > Math.max(t.startS + 0.5, t.endS - LAST_S),
+      (w) => w.cause === "shudder" && w.startS < t.endS - 0.5 && w.startS > t.startS + TAKES_HOLD_S,
     );
     if (within.length === 0) return [];
-    const hz = within.map((w) => w.peak.frequencyHz).sort((a, b) => a - b);
-    return [Math.abs((hz[hz.length >> 1] as number) - t.frequencyHz)];
+    const mean = within.reduce((sum, w) => sum + w.peak.frequencyHz, 0) / within.length;
+    return [Math.abs(mean - t.frequencyHz)];
   });
   const verdict = { real: clear.length > 0, said: found !== undefined };
   if (verdict.real && !verdict.said)

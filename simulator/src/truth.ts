@@ -330,8 +330,6 @@ export class TruthRecorder {
     const { fluid, converterGlaze } = vehicle.health;
     const list = Math.max(fluid.spoiled, converterGlaze) > FALLING ? truth.shudder : truth.otherSwings;
     if (s.endS - s.startS >= SHUDDER_MIN_S && !list.includes(s)) list.push(s);
-    s.frequencyHz += (frequencyHz - s.frequencyHz) * 0.15;
-    s.peakToPeakRpm = Math.max(s.peakToPeakRpm, peakToPeak);
   }
 
   private reversal(timeS: number, still: boolean): void {

@@ -82,6 +82,17 @@ const meanOf = (values: Float64Array) => {
   return sum / n;
 };
 
+/** Does a speed stay up while the output rests? */
+function idlesAtRest({ values }: Series, output: Series): boolean {
+  let [resting, idling] = [0, 0];
+  for (let i = 0; i < values.length; i++) {
+    if (!((output.values[i] as number) < 20)) continue;
+    resting++;
+    if ((values[i] as number) > 400) idling++;
+  }
+  return resting >= 20 && idling / resting > 0.8;
+}
+
 /** The constant k with b ≈ k·a in most samples. @returns undefined when there is none */
 function proportion(a: Float64Array, b: Float64Array, floor: number): { factor: number; share: number } | undefined {
   const quotients: number[] = [];
@@ -126,11 +137,15 @@ export function kinematicClaims(table: Table, unit: Unit): Map<number, Kinematic
   pairs.sort((a, b) => b.share - a.share);
   const [first] = pairs;
   if (!first) return claims;
-  // with the converter locked the engine agrees as well as the turbine: the turbine is the one that is never above it
-  const best = pairs
-    .filter((p) => p.output === first.output && p.share > first.share - TIE)
-    .reduce((a, b) => (meanOf(b.input.values) < meanOf(a.input.values) ? b : a));
   const planetary = unit.kind === "planetary";
+  // with the converter locked the engine agrees as well as the turbine: the turbine is the one that is never above it;
+  // the shafts of a dual clutch agree as well as its engine: the engine is the one that idles at rest
+  const rivals = pairs.filter((p) => p.output === first.output);
+  const best = planetary
+    ? rivals
+        .filter((p) => p.share > first.share - TIE)
+        .reduce((a, b) => (meanOf(b.input.values) < meanOf(a.input.values) ? b : a))
+    : (rivals.find((p) => idlesAtRest(p.input, p.output)) ?? first);
   const { input, output, share } = best;
   claim(output.column, {
     channel: "output_rpm",
