@@ -26,7 +26,7 @@ function Chart({ spectrum, name, unit, from }: { spectrum: Spectrum; name: strin
               dataKey="at"
               type="number"
               domain={[from, "dataMax"]}
-              tickFormatter={(v: number) => String(Math.round(v * 10) / 10)}
+              tickFormatter={(v: number) => String(Math.round(v * 100) / 100)}
               tick={TICK}
               unit={unit === "Hz" ? " Hz" : "×"}
               stroke="var(--quiet)"
