@@ -37,7 +37,7 @@ test("from a job the unit shows the job's version with its suspicion", async ({ 
   await page.goto(`/jobs/${job.id}/suspects`);
   await page.getByRole("banner").getByRole("link", { name: "Brae P6" }).click();
   await expect(page.getByRole("columnheader", { name: /HC\s*suspect/ })).toBeVisible();
-  await expect(page.getByRole("columnheader", { name: /LC\s*cleared/ })).toBeVisible();
+  await expect(page.getByRole("columnheader", { name: /TC\s*cleared/ })).toBeVisible();
 });
 
 test("a unit of the shop's own: edited with the solver, stored, versioned, used in a job", async ({ page }) => {
