@@ -24,6 +24,8 @@ function Cell({ seconds }: { seconds: number | undefined }) {
 export function CoverageGrid({ coverage }: { coverage: Coverage }) {
   const { show } = useSettings();
   const missing = coverage.shifts.filter((s) => s.count === 0);
+  // a dual clutch has no converter
+  const lockup = coverage.gears.some((g) => g.lockupSeconds !== undefined);
   const made = coverage.shifts.filter((s) => s.count > 0);
   return (
     <div className="grid items-start gap-6 xl:grid-cols-[1fr_380px]">
@@ -38,7 +40,7 @@ export function CoverageGrid({ coverage }: { coverage: Coverage }) {
                   {l}
                 </th>
               ))}
-              <th className="p-1">converter clutch</th>
+              {lockup && <th className="p-1">converter clutch</th>}
             </tr>
           </thead>
           <tbody>
@@ -48,7 +50,7 @@ export function CoverageGrid({ coverage }: { coverage: Coverage }) {
                 {g.seconds.map((s, i) => (
                   <Cell key={LOADS[i]} seconds={s} />
                 ))}
-                <Cell seconds={g.lockupSeconds} />
+                {lockup && <Cell seconds={g.lockupSeconds} />}
               </tr>
             ))}
           </tbody>
