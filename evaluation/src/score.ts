@@ -180,7 +180,18 @@ function scoreDropouts(
   return { hit, wrong, missed };
 }
 
-function scoreLimp(analysis: Analysis, truth: Truth, columns: Columns, rateHz: number, misses: string[]) {
+const ALREADY_S = 2;
+
+/** Was a gear commanded all through the seconds before a moment? */
+function alreadyIn(gear: string, columns: Columns, atS: number, rateHz: number): boolean {
+  const commanded = columns.get("gear_commanded");
+  if (!commanded) return false;
+  for (let i = Math.max(0, Math.round((atS - ALREADY_S) * rateHz)); i < atS * rateHz; i++)
+    if (commanded[i] !== Number(gear)) return false;
+  return true;
+}
+
+function scoreLimp(analysis: Analysis, truth: Truth, unit: Unit, columns: Columns, rateHz: number, misses: string[]) {
   const kmh = columns.get("vehicle_kmh") ?? new Float64Array();
   const real = truth.limpS;
   if (real !== undefined) {
@@ -192,6 +203,8 @@ function scoreLimp(analysis: Analysis, truth: Truth, columns: Columns, rateHz: n
       if ((kmh[i] as number) > MOVING_KMH) before += 1 / rateHz;
     // too little driving on either side of it to tell
     if (moving < LIMP_DRIVE_S || before < LIMP_DRIVE_S) return undefined;
+    // a dual clutch that drives in its limp gear already changes nothing at that moment
+    if (unit.kind !== "planetary" && alreadyIn(unit.limp.gear, columns, real, rateHz)) return undefined;
   }
   const said = analysis.limp?.startS;
   const errorS = real !== undefined && said !== undefined ? Math.abs(said - real) : undefined;
@@ -227,7 +240,7 @@ export function scoreCase(
     shudder: shudder.verdict,
     shudderErrorHz: shudder.errors,
     dropouts: scoreDropouts(analysis, truth, unit, columns, spec.rateHz, misses),
-    limp: scoreLimp(analysis, truth, columns, spec.rateHz, misses),
+    limp: scoreLimp(analysis, truth, unit, columns, spec.rateHz, misses),
     falseFindings,
     mapping: { right: mapping.right, all: mapping.all },
     misses,

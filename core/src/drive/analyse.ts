@@ -25,7 +25,7 @@ import {
 } from "./standstill.ts";
 
 /** Raised whenever the same log may give other results. */
-export const ANALYSIS_VERSION = 3;
+export const ANALYSIS_VERSION = 4;
 
 /** What goes wrong just before limp mode belongs to it. */
 const BEFORE_LIMP_S = 0.3;
@@ -93,7 +93,8 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     mask,
     limits.slipRpm,
     limp && limp.startS - BEFORE_LIMP_S,
-    limp?.byPressure,
+    // a dual clutch drives on substitute values from then on, a converter unit with another pressure
+    limp !== undefined && (limp.byPressure || (unit.kind !== "planetary" && limp.certain)),
   );
   const converter =
     unit.kind === "planetary" ? analyseConverter(frame, mask, quiet, limits.residualSlipRpm.value) : undefined;
@@ -208,6 +209,7 @@ export function gearOutcomes(analysis: Analysis): Record<string, GearOutcome> {
   return outcomes;
 }
 
+const MIN_WRONG_S = 1;
 /**
  * Each gear as it was driven, for reading the application chart: how hard a good gear was held, at which torque and
  * how hot a bad one failed. What a good gear clears is the chart's judgement, by the share that each element carries.
@@ -231,6 +233,7 @@ export function gearObservations(analysis: Analysis): GearObservation[] {
           torqueNm: g.lowestSlipTorqueNm,
           nmPerKpa: g.lowestSlipNmPerKpa,
           fluidC: g.lowestSlipFluidC,
+          slips: g.slipping.length > 0 && g.wrongSeconds < MIN_WRONG_S,
           comesAndGoes: (g.cleanTorqueNm ?? 0) > COMES_AND_GOES * (g.lowestSlipTorqueNm ?? Infinity),
         },
       ];
@@ -240,7 +243,6 @@ export function gearObservations(analysis: Analysis): GearObservation[] {
   return [...driven, ...never];
 }
 
-const MIN_WRONG_S = 1;
 /** A gear that also held as much as it slipped at does not slip by torque alone. */
 const COMES_AND_GOES = 1;
 

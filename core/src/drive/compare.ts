@@ -240,6 +240,15 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
           );
         }),
       };
+    case "hunting": {
+      const cycles = (a: Analysis) => (a.converter?.hunting ?? []).reduce((sum, h) => sum + h.cycles, 0);
+      return {
+        ...base,
+        groups: [
+          whole("gears with the converter clutch applied", measure.value, cycles(after), appliedSeconds(after, f)),
+        ],
+      };
+    }
     case "late-engagement": {
       const into = f.subject.gear === "R" ? "R" : "D";
       const delays = (a: Analysis) =>
@@ -324,6 +333,10 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
       };
   }
 }
+
+/** Seconds with the converter clutch applied in the gears of a finding. */
+const appliedSeconds = (a: Analysis, f: Finding): number =>
+  f.conditions.gears.reduce((sum, g) => sum + (a.converter?.byGear[g] ?? 0), 0);
 
 /** Did the second drive make about as much heat? Without torque in both nothing can be said against it. */
 function hardAs(before: Analysis, after: Analysis): boolean {

@@ -1,6 +1,6 @@
 import { gearName, openSlipRpm } from "../unit/index.ts";
 import type { Frame } from "./frame.ts";
-import { finite, median, runs, where } from "./stats.ts";
+import { extent, finite, median, runs, type Span, where } from "./stats.ts";
 
 export interface ConverterEpisode {
   readonly startS: number;
@@ -18,8 +18,21 @@ export interface ConverterEpisode {
   readonly vehicleKmh: number | undefined;
 }
 
+/** The clutch let go and taken again and again while nothing asks for it. */
+export interface HuntingSpan {
+  readonly startS: number;
+  readonly endS: number;
+  readonly gear: string;
+  /** times let go and taken again */
+  readonly cycles: number;
+  readonly cyclesPerMin: number;
+  readonly fluidC: number | undefined;
+  readonly vehicleKmh: number | undefined;
+}
+
 export interface ConverterAnalysis {
   readonly episodes: readonly ConverterEpisode[];
+  readonly hunting: readonly HuntingSpan[];
   readonly secondsOpen: number;
   readonly secondsApplying: number;
   readonly secondsApplied: number;
@@ -109,9 +122,72 @@ export function analyseConverter(
   const total = (timeS[n - 1] as number) - (timeS[0] as number);
   return {
     episodes,
+    hunting: findHunting(frame),
     secondsOpen: Math.max(0, total - applying - applied),
     secondsApplying: applying,
     secondsApplied: applied,
     byGear,
   };
+}
+
+/** A clutch that is let go for longer than this was wanted open. */
+const LONGEST_OPEN_S = 8;
+export const HUNTING_CYCLES = 3;
+/** of speed, km/h, and of the pedal, % */
+const STEADY_WITHIN = [8, 12];
+
+/**
+ * Hunting: the command lets the clutch go and takes it again at least three times in a row, each time within 8 s, in one
+ * gear, at a steady speed (within 8 km/h) and pedal (within 12 %).
+ */
+export function findHunting(frame: Frame): HuntingSpan[] {
+  const { timeS, gear, tccCommandPct, vehicleKmh, pedalPct, fluidC, rateHz } = frame;
+  if (!tccCommandPct) return [];
+  const applied = where(timeS.length, (i) => (tccCommandPct[i] as number) >= COMMANDED_PCT);
+  const on = runs(timeS, applied, 1.5 / rateHz, 0, 1);
+  const out: HuntingSpan[] = [];
+  let cycles = 0;
+  let from = 0;
+  let ranges: (readonly [number, number] | undefined)[] = [];
+  const begin = (released: number) => {
+    cycles = 0;
+    from = released;
+    ranges = [];
+  };
+  /** the span so far with some more samples; false when it is not steady any more */
+  const steadyWith = (start: number, end: number) => {
+    for (let i = start; i < end; i++) if (gear[i] !== gear[from]) return false;
+    ranges = [vehicleKmh, pedalPct].map((values, k) => {
+      const more = values && extent(values.subarray(start, end));
+      const before = ranges[k];
+      return more && before ? [Math.min(before[0], more[0]), Math.max(before[1], more[1])] : (more ?? before);
+    });
+    return ranges.every((r, k) => !r || r[1] - r[0] <= (STEADY_WITHIN[k] as number));
+  };
+  const close = (taken: number) => {
+    if (cycles < HUNTING_CYCLES) return;
+    const [startS, endS] = [timeS[from] as number, timeS[taken] as number];
+    out.push({
+      startS,
+      endS,
+      gear: gearName(gear[from] as number),
+      cycles,
+      cyclesPerMin: (60 * cycles) / (endS - startS),
+      fluidC: finite(fluidC?.[taken]),
+      vehicleKmh: finite(vehicleKmh?.[taken]),
+    });
+  };
+  for (let k = 0; k + 1 < on.length; k++) {
+    const [held, next] = [on[k], on[k + 1]] as [Span, Span];
+    if (cycles === 0) begin(held.end - 1);
+    const open = (timeS[next.start] as number) - (timeS[held.end - 1] as number);
+    if (open <= LONGEST_OPEN_S && steadyWith(cycles === 0 ? from : held.start, next.start + 1)) cycles++;
+    else {
+      close(held.start);
+      begin(held.end - 1);
+      if (open <= LONGEST_OPEN_S && steadyWith(from, next.start + 1)) cycles = 1;
+    }
+  }
+  close(on.at(-1)?.start ?? 0);
+  return out;
 }

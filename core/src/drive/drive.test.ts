@@ -342,6 +342,50 @@ describe("limp", () => {
     expect(limp?.signs).toEqual(expect.arrayContaining(["line pressure at its maximum"]));
     expect(limp?.preceded?.sensor).toBe("sen_output");
     expect(findings[0]?.title).toMatch(/after output speed sensor lost its signal/);
+    expect(limp?.certain).toBe(true);
+  });
+
+  describe("of a dual clutch that drives in its limp gear already", () => {
+    /** Second until 20 s, third from there on; what else happens is laid over. */
+    const drive = (patch: (c: Record<string, Float64Array>, t: Float64Array) => Record<string, Float64Array>) => {
+      const t = timesOf(80, 20);
+      const gear = t.map((s) => (s < 20 ? 2 : 3));
+      // down to walking pace at the end: third held there is the sign of limp mode
+      const output = t.map((s) => (s < 50 ? 900 + 10 * s : Math.max(250, 1400 - 60 * (s - 50))));
+      const engine = output.map((o, i) => o * ratioOfGear(dual, String(gear[i])));
+      const channels = {
+        engine_rpm: engine,
+        output_rpm: output,
+        vehicle_kmh: output.map((o) => (o / dual.finalDrive) * 2 * Math.PI * dual.tyreRadiusM * 0.06),
+        gear_commanded: gear,
+        engine_torque_nm: t.map(() => 60),
+      };
+      return analyseDrive(recordingOf(t, patch(channels, t)), dual);
+    };
+    it("the gear alone tells no moment, and the finding says so", () => {
+      const { limp, findings } = drive((c) => c);
+      expect(limp?.startS).toBeCloseTo(20, 0);
+      expect(limp?.certain).toBe(false);
+      expect(findings.find((f) => f.kind === "limp")?.confidence).toMatchObject({
+        level: "medium",
+        reason: expect.stringMatching(/may have begun later/),
+      });
+    });
+    it("a speed signal that is lost in it tells the moment", () => {
+      const { limp } = drive((c, t) => ({
+        ...c,
+        output_rpm: (c.output_rpm as Float64Array).map((o, i) => ((t[i] as number) > 33 ? 0 : o)),
+      }));
+      expect(Math.abs((limp?.startS ?? 0) - 33)).toBeLessThan(0.6);
+      expect(limp?.certain).toBe(true);
+    });
+    it("an engine that runs away from its closed clutch tells the moment", () => {
+      const { limp } = drive((c, t) => ({
+        ...c,
+        engine_rpm: (c.engine_rpm as Float64Array).map((e, i) => ((t[i] as number) > 40 ? e + 900 : e)),
+      }));
+      expect(Math.abs((limp?.startS ?? 0) - 40)).toBeLessThan(0.6);
+    });
   });
 });
 

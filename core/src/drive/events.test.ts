@@ -40,6 +40,15 @@ describe("engagement", () => {
     expect(late).toMatchObject({ id: "late-engagement:D", limit: { value: 1.2, source: "unit file" } });
     expect(engage(10.2, 10.6).findings).toEqual([]);
   });
+  it.each([
+    [10.2, 10.6, 2000],
+    [10.2, 11.2, 800],
+  ])("a straight fall from %d to %d s is a jolt of %d rpm/s", (from, to, jolt) => {
+    expect(engage(from, to).engagements[0]?.joltRpmPerS).toBeCloseTo(jolt, 0);
+  });
+  it("no jolt is claimed at five readings a second", () => {
+    expect(engage(10.2, 11.2, 5).engagements[0]).toMatchObject({ joltRpmPerS: undefined });
+  });
   it("a turbine that is never pulled down does not engage", () => {
     const a = engage(100, 101);
     expect(a.engagements[0]?.delayS).toBeUndefined();

@@ -1,7 +1,7 @@
 import type { Quantity } from "../quantity/index.ts";
 import { componentName } from "../unit/index.ts";
 import type { AdaptationValue } from "./adaptations.ts";
-import type { ConverterAnalysis } from "./converter.ts";
+import { type ConverterAnalysis, HUNTING_CYCLES } from "./converter.ts";
 import type { Dropout } from "./dropouts.ts";
 import type { Frame } from "./frame.ts";
 import type { HeatAnalysis } from "./heat.ts";
@@ -23,6 +23,7 @@ export type FindingKind =
   | "late-shift"
   | "failed-shift"
   | "converter-slip"
+  | "hunting"
   | "shudder"
   | "oscillation"
   | "judder"
@@ -132,6 +133,7 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
     ),
     ...oscillationFindings(frame, parts.oscillation),
     ...converterFindings(frame, parts.converter, parts.limp),
+    ...huntingFindings(parts.converter),
     ...rippleFindings(frame, parts.ripples),
     ...engagementFindings(frame, parts.engagements),
     ...launchFindings(frame, parts.launches),
@@ -160,9 +162,12 @@ function limpFinding(frame: Frame, limp: Limp | undefined): Finding[] {
       measures: [{ name: "begins at", value: limp.startS, quantity: "duration" }],
       limit: undefined,
       confidence: {
-        level: limp.signs.length > 1 ? "high" : "medium",
-        reason: limp.signs.join("; "),
-        raise: limp.signs.length > 1 ? undefined : "record line pressure and commanded gear",
+        level: limp.signs.length > 1 && limp.certain ? "high" : "medium",
+        reason: [
+          ...limp.signs,
+          ...(limp.certain ? [] : ["it was in that gear already, so limp mode may have begun later than it seems"]),
+        ].join("; "),
+        raise: limp.signs.length > 1 && limp.certain ? undefined : "record line pressure and commanded gear",
       },
     },
   ];
@@ -295,7 +300,7 @@ function shiftFindings(
         severity:
           kind !== "harsh-shift" &&
           !slipping.has(list[0]?.to ?? "") &&
-          hits.length * 2 >= list.length &&
+          hits.length * 2 > list.length &&
           (hits.length > 1
             ? median(list.filter((s) => s.measured).map(of)) > value
             : of(hits[0] as Shift) > CLEARLY * value)
@@ -711,6 +716,41 @@ function converterFindings(frame: Frame, converter: ConverterAnalysis | undefine
       ],
       limit: { value: limit.value, quantity: "speed-rpm", source: limit.source },
       confidence: confidence(frame, bad.length, seconds, 2),
+    },
+  ];
+}
+
+function huntingFindings(converter: ConverterAnalysis | undefined): Finding[] {
+  const spans = converter?.hunting ?? [];
+  const [first] = spans;
+  if (!first) return [];
+  const gears = [...new Set(spans.map((s) => s.gear))].sort();
+  const cycles = spans.reduce((n, s) => n + s.cycles, 0);
+  return [
+    {
+      id: "hunting",
+      kind: "hunting",
+      title: `Converter clutch hunts in gear ${gears.join(", ")}`,
+      subject: { component: "converter-clutch" },
+      severity: "notice",
+      startS: first.startS,
+      endS: spans.at(-1)?.endS ?? first.endS,
+      occurrences: spans.map((s) => ({ startS: s.startS, endS: s.endS, value: s.cyclesPerMin })),
+      conditions: {
+        gears,
+        fluidC: range(spans.map((s) => s.fluidC)),
+        vehicleKmh: range(spans.map((s) => s.vehicleKmh)),
+      },
+      measures: [
+        { name: "let go and taken again", value: cycles, quantity: "count" },
+        { name: "a minute", value: Math.max(...spans.map((s) => s.cyclesPerMin)), quantity: "count" },
+      ],
+      limit: { value: HUNTING_CYCLES - 1, quantity: "count", source: "typical" },
+      confidence: {
+        level: "medium",
+        reason: "the controller lets it go at a steady speed and pedal",
+        raise: "look at the signals that it decides by: pedal, brake switch, fluid temperature, engine torque",
+      },
     },
   ];
 }

@@ -12,7 +12,7 @@ export { changeOf, cliffsDelta } from "./bootstrap.ts";
 export type { Comparison, FindingComparison, GroupComparison, Verdict } from "./compare.ts";
 export { compareDrives } from "./compare.ts";
 export type { Group, LoadBand, TemperatureBand } from "./conditions.ts";
-export type { ConverterAnalysis, ConverterEpisode } from "./converter.ts";
+export type { ConverterAnalysis, ConverterEpisode, HuntingSpan } from "./converter.ts";
 export type { Coverage } from "./coverage.ts";
 export { ENOUGH_S } from "./coverage.ts";
 export type { Dropout } from "./dropouts.ts";

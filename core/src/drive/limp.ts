@@ -9,6 +9,8 @@ export interface Limp {
   readonly gear: string;
   /** the pressure is at its maximum: how the gears hold says nothing of normal driving any more */
   readonly byPressure: boolean;
+  /** false: nothing but the gear shows the moment, and the drive may have come into that gear on its own before */
+  readonly certain: boolean;
   /** what shows it, in words */
   readonly signs: readonly string[];
   /** the drop-out that ended at most 3 s before, if any */
@@ -92,6 +94,9 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     )
       start--;
   }
+  // in that gear already: what was lost within it, or the clutch that opened, tells the moment
+  const cue = byPressure ? undefined : lostWithin(frame, dropouts, start);
+  if (cue !== undefined) start = cue;
   const startS = timeS[start] as number;
   const preceded = dropouts.findLast((d) => d.startS <= startS + 0.5 && startS - d.endS <= PRECEDED_S);
   return {
@@ -99,11 +104,67 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     endS: timeS[n - 1] as number,
     gear: unit.limp.gear,
     byPressure,
+    certain: byPressure || cue !== undefined || elsewhere > 0 || slippedBefore(frame, start),
     signs,
     preceded,
     vehicleKmh: finite(vehicleKmh?.[start]),
     fluidC: finite(fluidC?.[start]),
   };
+}
+
+const CUE_LOST_S = 1;
+const CUE_WITHIN_S = 30;
+const CLOSED_RPM = 60;
+const RUNAWAY_RPM = 400;
+const RUNAWAY_S = 1;
+
+/**
+ * In the limp gear: where a speed signal is lost for a second or more, or the engine runs away from a closed dual clutch
+ * for good, within half a minute.
+ * @returns sample; undefined when neither is seen
+ */
+function lostWithin(frame: Frame, dropouts: readonly Dropout[], from: number): number | undefined {
+  const { timeS, stepS, engineRpm, unit } = frame;
+  const startS = timeS[from] as number;
+  const until = startS + CUE_WITHIN_S;
+  const lost = dropouts.find((d) => d.startS > startS && d.startS < until && d.endS - d.startS >= CUE_LOST_S);
+  if (lost) return timeS.findIndex((t) => t >= lost.startS);
+  const ratio = gearByName(unit, unit.limp.gear)?.ratio;
+  if (unit.kind === "planetary" || !engineRpm || ratio === undefined) return undefined;
+  let closed = false;
+  let since = -1;
+  let away = 0;
+  for (let i = from; i < timeS.length; i++) {
+    const sync = speedOf(frame, i) * ratio;
+    const slip = (engineRpm[i] as number) - sync;
+    if (sync > SLOWEST_INPUT_RPM * 3 && Math.abs(slip) < CLOSED_RPM) {
+      // it closed again: a launch
+      closed = true;
+      since = -1;
+      away = 0;
+    } else if (slip > RUNAWAY_RPM && closed) {
+      if (since < 0) since = i;
+      away += stepS[i] as number;
+    }
+  }
+  return away >= RUNAWAY_S && (timeS[since] as number) < until ? since : undefined;
+}
+
+const SLIPPED_WITHIN_S = 3;
+const SLIPPED_S = 0.8;
+const SLIPPED_RPM = 100;
+
+/** Did the gear before it slip up to the change? Then the change itself was limp mode. */
+function slippedBefore(frame: Frame, from: number): boolean {
+  const { timeS, stepS, gear, inputRpm, unit } = frame;
+  let slipped = 0;
+  for (let i = from - 1; i >= 0 && (timeS[from] as number) - (timeS[i] as number) < SLIPPED_WITHIN_S; i--) {
+    const ratio = gearByName(unit, String(gear[i]))?.ratio;
+    const sync = speedOf(frame, i) * (ratio ?? Number.NaN);
+    if (gear[i] !== gear[from - 1]) break;
+    if (sync > SLOWEST_INPUT_RPM && (inputRpm[i] as number) - sync > SLIPPED_RPM) slipped += stepS[i] as number;
+  }
+  return slipped >= SLIPPED_S;
 }
 
 /** The sample from which the pressure stays at its maximum to the end. @returns undefined when it is not there at the end */

@@ -66,6 +66,73 @@ describe("converter clutch", () => {
     expect(c?.secondsApplied).toBeGreaterThan(28);
     expect(c?.byGear["5"]).toBeCloseTo(c?.secondsApplied ?? 0, 6);
   });
+  describe("hunting", () => {
+    /** Applied from 5 s on, let go for `openS` every `everyS`, `times` times. */
+    const hunting = (times: number, everyS: number, openS: number, patch: (c: Channels, t: Float64Array) => Channels) =>
+      clutchDrive(0.01, 5, (c, t) =>
+        patch(
+          {
+            ...c,
+            tcc_command: t.map((s) => {
+              const k = Math.floor((s - 5) / everyS);
+              const letGo = k >= 1 && k <= times && s - 5 - k * everyS < openS;
+              return s > 5 && !letGo ? 85 : 0;
+            }),
+            vehicle_kmh: t.map(() => 70),
+            pedal_pct: t.map(() => 15),
+          },
+          t,
+        ),
+      );
+    const as = (c: Channels) => c;
+    const spans = (frame: Frame) => analyseConverter(frame, zeros(frame), zeros(frame), limitRpm)?.hunting ?? [];
+
+    it.each([
+      [3, 4, 1],
+      [6, 5, 2],
+      [9, 4, 0.5],
+    ])("%d times, every %d s, %d s open: so many cycles at that rate", (times, everyS, openS) => {
+      const [span, ...rest] = spans(hunting(times, everyS, openS, as));
+      expect(rest).toEqual([]);
+      expect(span?.cycles).toBe(times);
+      expect(span?.startS).toBeCloseTo(5 + everyS, 0);
+      // from the first time let go to the last time taken again
+      expect(span?.cyclesPerMin).toBeCloseTo((60 * times) / ((times - 1) * everyS + openS), -1);
+      expect(span?.gear).toBe("5");
+    });
+    it.each<[string, Frame]>([
+      ["twice", hunting(2, 6, 1, as)],
+      ["open for longer than 8 s each time", hunting(3, 12, 9, as)],
+      ["as the pedal moves", hunting(5, 5, 1, (c, t) => ({ ...c, pedal_pct: t.map((s) => 20 + 15 * Math.sin(s)) }))],
+      ["as the speed changes", hunting(5, 5, 1, (c, t) => ({ ...c, vehicle_kmh: t.map((s) => 40 + 3 * s) }))],
+      [
+        "as the gear changes each time",
+        hunting(5, 5, 1, (c, t) => ({ ...c, gear_commanded: t.map((s) => 4 + (Math.floor(s / 5) % 2)) })),
+      ],
+    ])("%s is none", (_, frame) => {
+      expect(spans(frame)).toEqual([]);
+    });
+    it("is a notice of its own, with its gear", () => {
+      const t = timesOf(120, 20);
+      const a = analyseDrive(
+        steadyDrive(
+          unit,
+          () => 0,
+          (c) => ({
+            ...c,
+            tcc_command: t.map((s) => (s > 82 && s < 98 && Math.floor(s * 2) % 4 > 0 ? 85 : 0)),
+          }),
+        ),
+        unit,
+      );
+      expect(a.findings.find((f) => f.kind === "hunting")).toMatchObject({
+        id: "hunting",
+        severity: "notice",
+        conditions: { gears: ["5"] },
+        limit: { source: "typical" },
+      });
+    });
+  });
   it("is not judged without its command or the engine speed", () => {
     for (const lacking of ["tcc_command", "engine_rpm"]) {
       const frame = clutchDrive(0.2, 10, ({ [lacking]: _, ...rest }) => rest as Channels);

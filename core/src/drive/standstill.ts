@@ -10,6 +10,8 @@ export interface Engagement {
   readonly endS: number;
   /** until the turbine is pulled down to half its speed, s; undefined when it never was within the search */
   readonly delayS: number | undefined;
+  /** how abruptly it takes hold: the steepest fall of the turbine over at least 0.1 s, rpm/s; undefined at low rates */
+  readonly joltRpmPerS: number | undefined;
   readonly fluidC: number | undefined;
 }
 
@@ -75,9 +77,28 @@ export function findEngagements(frame: Frame): Engagement[] {
     const endS = timeS[Math.min(k, timeS.length - 1)] as number;
     // the lever was moved on, or the vehicle driven off, before anything could be told
     if (delayS === undefined && endS - commandS < SEARCH_S * 0.9) continue;
-    out.push({ range: g > 0 ? "D" : "R", commandS, endS, delayS, fluidC: finite(fluidC?.[i]) });
+    out.push({
+      range: g > 0 ? "D" : "R",
+      commandS,
+      endS,
+      delayS,
+      joltRpmPerS: delayS === undefined ? undefined : steepestFall(frame, i, commandS + delayS + JOLT_WINDOW_S),
+      fluidC: finite(fluidC?.[i]),
+    });
   }
   return out;
+}
+
+/** With the vehicle held by its brake the output cannot show a jolt: the turbine does. */
+function steepestFall({ timeS, inputRpm, rateHz }: Frame, from: number, untilS: number): number | undefined {
+  if (rateHz < JOLT_RATE_HZ) return undefined;
+  const reach = Math.max(1, Math.round(0.1 * rateHz));
+  let steepest = 0;
+  for (let i = from; i + reach < timeS.length && (timeS[i + reach] as number) <= untilS; i++) {
+    const fall = (inputRpm[i] as number) - (inputRpm[i + reach] as number);
+    steepest = Math.max(steepest, fall / ((timeS[i + reach] as number) - (timeS[i] as number)) || 0);
+  }
+  return steepest;
 }
 
 const STALL_PEDAL_PCT = 85;

@@ -1,7 +1,7 @@
 // Guards: what the numbers say of a column, whatever it is called; ambiguity is shown; profiles keep what was settled.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { steadyDrive } from "../testing/drives.ts";
+import { ratioOfGear, steadyDrive } from "../testing/drives.ts";
 import { libraryUnit } from "../testing/units.ts";
 import { applyProfile, type ImportProfile, matchProfile, openLog, proposeMapping } from "./index.ts";
 
@@ -9,15 +9,17 @@ const unit = libraryUnit("brae-p6");
 const { channels } = steadyDrive(unit);
 const bytes = (text: string) => new TextEncoder().encode(text);
 
-/** The drive as a file, with headers of one's own. */
-function file(headers: Readonly<Record<string, string>>, scale: Readonly<Record<string, number>> = {}): Uint8Array {
+/** The drive as a file, with headers of one's own. @param more - columns that the drive does not have */
+function file(
+  headers: Readonly<Record<string, string>>,
+  scale: Readonly<Record<string, number>> = {},
+  more: Readonly<Record<string, Float64Array>> = {},
+): Uint8Array {
   const ids = Object.keys(headers);
+  const readingOf = (id: string, i: number) => more[id]?.[i] ?? channels.get(id)?.values[i] ?? Number.NaN;
   const time = channels.get("engine_rpm")?.timeS ?? new Float64Array();
   const rows = Array.from(time, (t, i) =>
-    [
-      t.toFixed(3),
-      ...ids.map((id) => ((channels.get(id)?.values[i] ?? Number.NaN) * (scale[id] ?? 1)).toFixed(2)),
-    ].join(","),
+    [t.toFixed(3), ...ids.map((id) => (readingOf(id, i) * (scale[id] ?? 1)).toFixed(2))].join(","),
   );
   return bytes(`T,${Object.values(headers).join(",")}\n${rows.join("\n")}\n`);
 }
@@ -54,6 +56,43 @@ describe("columns by how they move together", () => {
     expect(wrong?.channel).toBe("turbine_rpm");
     expect(wrong?.confidence).toBeLessThan(0.95);
     expect(found.get("Turbine speed")?.channel).toBe("output_rpm");
+  });
+  describe("a shaft inside the train that agrees even better than the output", () => {
+    const values = (id: string) => channels.get(id)?.values ?? new Float64Array();
+    const [turbine, gear, output] = ["turbine_rpm", "gear_commanded", "output_rpm"].map(values) as [
+      Float64Array,
+      Float64Array,
+      Float64Array,
+    ];
+    // always one of the unit's ratios, though never that of the gear; the output's own reading is spoilt now and then
+    const inner = turbine.map((t, i) => t / ratioOfGear(unit, (gear[i] as number) % 6 || 6));
+    const swapped = turbine.map((t, i) => t / ratioOfGear(unit, ((gear[i] as number) % 6) + 1));
+    const spoilt = output.map((o, i) => (i % 33 === 0 ? o * 1.1 : o));
+    const more = { inner: swapped, output_rpm: spoilt };
+    it("is not the output: the road speed belongs to another", () => {
+      const found = guess(file({ inner: "PID 20", ...STRANGE }, {}, more));
+      expect(found.get("PID 14")?.channel).toBe("output_rpm");
+      expect(found.get("PID 20")?.channel).not.toBe("output_rpm");
+    });
+    it("is not the output either where the output bears its name and no road speed was logged", () => {
+      const found = guess(
+        file(
+          { inner: "Intermediate shaft speed", turbine_rpm: "Turbine speed", output_rpm: "Output speed" },
+          {},
+          { ...more, inner },
+        ),
+      );
+      expect(found.get("Output speed")?.channel).toBe("output_rpm");
+      expect(found.get("Turbine speed")?.channel).toBe("turbine_rpm");
+    });
+  });
+  it("a noisy turbine sensor keeps its name though the engine agrees better while the converter is locked", () => {
+    const turbine = channels.get("turbine_rpm")?.values ?? new Float64Array();
+    const noisy = turbine.map((v, i) => (i % 12 === 0 ? v * 0.9 : v));
+    const named = { engine_rpm: "Engine speed", turbine_rpm: "Turbine speed", output_rpm: "Output speed" };
+    const found = guess(file(named, {}, { engine_rpm: turbine.map((v) => v + 1), turbine_rpm: noisy }));
+    for (const [id, header] of Object.entries(named))
+      expect([header, found.get(header)?.channel]).toEqual([header, id]);
   });
   it("agreement makes a plain name surer", () => {
     const named = { turbine_rpm: "Turbine speed", output_rpm: "Output speed" };

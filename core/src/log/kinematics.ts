@@ -19,6 +19,15 @@ const MIN_GEARS = 3;
 const PROPORTIONAL = 0.03;
 /** Shares nearer than this are equal. */
 const TIE = 0.05;
+/** A pair whose columns are called what they should be is believed before one that agrees better by less than this. */
+const NAMED_TIE = 0.15;
+const ROAD_SHARE = 0.85;
+const ROAD_TOLERANCE = 0.08;
+const ROAD_UNITS = [
+  ["km/h", 1],
+  ["mph", 1.609344],
+  ["m/s", 3.6],
+] as const;
 
 /** The last value of a column at or before each of some rows. */
 function held(column: Column, rows: Int32Array): Float64Array {
@@ -104,13 +113,44 @@ function proportion(a: Float64Array, b: Float64Array, floor: number): { factor: 
   return { factor, share: quotients.filter((q) => Math.abs(q / factor - 1) < PROPORTIONAL).length / quotients.length };
 }
 
+interface Pair {
+  readonly input: Series;
+  readonly output: Series;
+  readonly share: number;
+}
+
+/**
+ * The pair that agrees best. A shaft inside the train may agree as well as the output over a few gears: the output is the
+ * one that the road speed belongs to. With the converter locked the engine agrees as well as the turbine: the turbine is
+ * the one that is never above it. The shafts of a dual clutch agree as well as its engine: the engine idles at rest.
+ * @param pairs - best first, at least one
+ */
+function bestByNumbers(pairs: readonly Pair[], planetary: boolean, hasRoad: (output: Series) => boolean): Pair {
+  const top = pairs[0] as Pair;
+  const near = pairs.filter((p) => p.share > top.share - TIE);
+  const outputs = [...new Set(near.map((p) => p.output))];
+  const output = (outputs.length > 1 && outputs.find(hasRoad)) || top.output;
+  const rivals = pairs.filter((p) => p.output === output);
+  const first = rivals[0] as Pair;
+  return planetary
+    ? rivals
+        .filter((p) => p.share > first.share - TIE)
+        .reduce((a, b) => (meanOf(b.input.values) < meanOf(a.input.values) ? b : a))
+    : (rivals.find((p) => idlesAtRest(p.input, p.output)) ?? first);
+}
+
 /**
  * Claims by agreement between columns: turbine over output is a gear's ratio in every gear, vehicle speed is output over
  * final drive and tyre, the gear is the one whose ratio is seen, the engine idles while the output rests.
+ * @param named - the channel whose name a column bears outright, if any
  * @returns by column index; empty when no pair of columns agrees with the unit
  * Cost: pairs of speed columns × 3000 samples.
  */
-export function kinematicClaims(table: Table, unit: Unit): Map<number, KinematicClaim[]> {
+export function kinematicClaims(
+  table: Table,
+  unit: Unit,
+  named: (column: Column) => string | undefined = () => undefined,
+): Map<number, KinematicClaim[]> {
   const claims = new Map<number, KinematicClaim[]>();
   const claim = (column: Column, c: KinematicClaim) =>
     claims.set(column.index, [...(claims.get(column.index) ?? []), c]);
@@ -127,7 +167,7 @@ export function kinematicClaims(table: Table, unit: Unit): Map<number, Kinematic
   const speeds = series.filter(isSpeed);
   const forward = unit.gears.filter((g) => g.ratio > 0);
   const ratios = forward.map((g) => g.ratio);
-  const pairs: { input: Series; output: Series; share: number }[] = [];
+  const pairs: Pair[] = [];
   for (const input of speeds)
     for (const output of speeds) {
       if (input === output) continue;
@@ -138,14 +178,22 @@ export function kinematicClaims(table: Table, unit: Unit): Map<number, Kinematic
   const [first] = pairs;
   if (!first) return claims;
   const planetary = unit.kind === "planetary";
-  // with the converter locked the engine agrees as well as the turbine: the turbine is the one that is never above it;
-  // the shafts of a dual clutch agree as well as its engine: the engine is the one that idles at rest
-  const rivals = pairs.filter((p) => p.output === first.output);
-  const best = planetary
-    ? rivals
-        .filter((p) => p.share > first.share - TIE)
-        .reduce((a, b) => (meanOf(b.input.values) < meanOf(a.input.values) ? b : a))
-    : (rivals.find((p) => idlesAtRest(p.input, p.output)) ?? first);
+  const rpmPerKmh = (unit.finalDrive * 1000) / 60 / (2 * Math.PI * unit.tyreRadiusM);
+  /** The unit in which a column is the road speed that belongs to an output. */
+  const roadUnit = (s: Series, output: Series) => {
+    const p = proportion(s.values, output.values, s.highest * 0.2);
+    if (!p || p.share < ROAD_SHARE) return undefined;
+    const label = ROAD_UNITS.find(([, k]) => Math.abs(p.factor / (rpmPerKmh * k) - 1) < ROAD_TOLERANCE)?.[0];
+    return label && { label, share: p.share };
+  };
+  const inputId = planetary ? "turbine_rpm" : "engine_rpm";
+  const best =
+    pairs.find(
+      (p) =>
+        p.share > first.share - NAMED_TIE &&
+        named(p.input.column) === inputId &&
+        named(p.output.column) === "output_rpm",
+    ) ?? bestByNumbers(pairs, planetary, (output) => series.some((s) => s !== output && roadUnit(s, output)));
   const { input, output, share } = best;
   claim(output.column, {
     channel: "output_rpm",
@@ -153,7 +201,7 @@ export function kinematicClaims(table: Table, unit: Unit): Map<number, Kinematic
     reason: `"${input.column.header}" over it is a ratio of ${unit.name} in ${Math.round(share * 100)} % of the driving`,
   });
   claim(input.column, {
-    channel: planetary ? "turbine_rpm" : "engine_rpm",
+    channel: inputId,
     share,
     reason: `it over "${output.column.header}" is a ratio of ${unit.name} in ${Math.round(share * 100)} % of the driving`,
   });
@@ -182,23 +230,16 @@ export function kinematicClaims(table: Table, unit: Unit): Map<number, Kinematic
         });
     }
   }
-  const rpmPerKmh = (unit.finalDrive * 1000) / 60 / (2 * Math.PI * unit.tyreRadiusM);
   for (const s of series) {
     if (s === output || s === input || s.column.wordCells > 0) continue;
-    const p = proportion(s.values, output.values, s.highest * 0.2);
-    if (!p || p.share < 0.85) continue;
-    for (const [label, factor] of [
-      ["km/h", 1],
-      ["mph", 1.609344],
-      ["m/s", 3.6],
-    ] as const)
-      if (Math.abs(p.factor / (rpmPerKmh * factor) - 1) < 0.08)
-        claim(s.column, {
-          channel: "vehicle_kmh",
-          share: p.share,
-          reason: `follows "${output.column.header}" through final drive and tyre, in ${label}`,
-          unit: label,
-        });
+    const road = roadUnit(s, output);
+    if (road)
+      claim(s.column, {
+        channel: "vehicle_kmh",
+        share: road.share,
+        reason: `follows "${output.column.header}" through final drive and tyre, in ${road.label}`,
+        unit: road.label,
+      });
   }
   for (const s of series) {
     if (s === output || s === input || s.column.wordCells > s.column.filled * 0.7) continue;

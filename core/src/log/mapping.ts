@@ -202,7 +202,8 @@ function scoresOf(
  * @param unit - of the job; without it only names, units and ranges are looked at
  */
 export function proposeMapping(table: Table, unit?: Unit): MappingGuess[] {
-  const byNumbers = unit ? kinematicClaims(table, unit) : new Map<number, KinematicClaim[]>();
+  const outright = (column: Column) => nameScores(column.header, unit).find((s) => s.score >= ALIAS)?.channel;
+  const byNumbers = unit ? kinematicClaims(table, unit, outright) : new Map<number, KinematicClaim[]>();
   const claims = table.columns.map((column) => {
     const measure = column.unitText ? measureUnit(column.unitText) : undefined;
     return { column, measure, scored: scoresOf(column, table, measure, byNumbers.get(column.index) ?? [], unit) };

@@ -57,6 +57,21 @@ describe("drive and coast", () => {
   });
 });
 
+describe("dual clutch", () => {
+  const dry = libraryUnit("machair-d6");
+  const slips = (gear: string, torqueNm: number) => ({ ...bad(gear, torqueNm), slips: true });
+  it("a fork grips by its teeth: what slips in a gear is the clutch, even when another gear of it held more", () => {
+    const reading = readObservations(dry, [slips("2", 160), good("4", 200), good("6", 90), good("3", 200)]);
+    expect(reading.explanations).toEqual([["K2"]]);
+    expect(reading.cleared).not.toContain("K2");
+    expect(reading.cleared).toContain("K1");
+  });
+  it("a gear that was not obtained accuses its fork", () => {
+    const reading = readObservations(dry, [bad("2"), good("6")]);
+    expect(reading.explanations).toEqual([["F24"]]);
+  });
+});
+
 it("an element comes with the solenoid and the wires that make it work", () => {
   expect(circuitsOf(six, ["HC"])).toEqual([{ element: "HC", solenoids: ["sol_HC"], nets: ["net_solbat"] }]);
 });

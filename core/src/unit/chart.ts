@@ -15,6 +15,8 @@ export interface GearObservation {
   readonly fluidC?: number | undefined;
   /** on the over-run a one-way clutch holds nothing */
   readonly under?: "drive" | "coast" | undefined;
+  /** bad: the input ran away while the gear was in; what grips by its teeth cannot do that */
+  readonly slips?: boolean | undefined;
   /** bad: the same gear also held clean at as much torque, so torque does not say when it fails */
   readonly comesAndGoes?: boolean | undefined;
 }
@@ -31,9 +33,12 @@ const ENOUGH_TORQUE = 0.9;
 /** Colder by more than this does not clear what fails hot only, °C. */
 const ENOUGH_HEAT_C = 10;
 
-/** Elements that are worked in an observation. */
+/** Elements that are worked in an observation and may fail in that way. */
 function workedIn(unit: Unit, o: GearObservation): string[] {
-  return (unit.application[o.gear] ?? []).filter((a) => !(o.under === "coast" && a.driveOnly)).map((a) => a.element);
+  const worked = (unit.application[o.gear] ?? [])
+    .filter((a) => !(o.under === "coast" && a.driveOnly))
+    .map((a) => a.element);
+  return o.slips ? worked.filter((id) => unit.elements.find((e) => e.id === id)?.kind !== "fork") : worked;
 }
 
 /**
@@ -65,7 +70,9 @@ export function readObservations(unit: Unit, observations: readonly GearObservat
         if (held !== undefined && failed !== undefined && held < failed * ENOUGH_TORQUE) return false;
         return o.fluidC === undefined || b.fluidC === undefined || o.fluidC >= b.fluidC - ENOUGH_HEAT_C;
       });
-  const cleared = new Set(good.flatMap((o) => workedIn(unit, o).filter((e) => clears(o, e))));
+  // the only one that can fail in a gear did, whatever it held elsewhere
+  const alone = new Set(bad.map((o) => workedIn(unit, o)).flatMap((worked) => (worked.length === 1 ? worked : [])));
+  const cleared = new Set(good.flatMap((o) => workedIn(unit, o).filter((e) => !alone.has(e) && clears(o, e))));
   const candidates = unit.elements.map((e) => e.id).filter((id) => accused.has(id) && !cleared.has(id));
   const covers = (set: readonly string[]) => bad.every((o) => workedIn(unit, o).some((e) => set.includes(e)));
 

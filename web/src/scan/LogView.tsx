@@ -1,20 +1,22 @@
-import { ANALYSIS_VERSION, type Analysis } from "@gearsense/core/drive";
+import { ANALYSIS_VERSION } from "@gearsense/core/drive";
 import type { EntryOf } from "@gearsense/core/job";
 import { Tabs } from "radix-ui";
 import { useMemo, useRef, useState } from "react";
 import { useAnalysis } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Notice, Progress } from "../shared/controls.tsx";
+import { alignments } from "./alignments.ts";
 import { CoverageGrid } from "./CoverageGrid.tsx";
 import { FindingsTable } from "./FindingsTable.tsx";
 import { History, Outdated } from "./History.tsx";
 import { Report } from "./ImportReport.tsx";
 import { MeasuresTables } from "./MeasuresTables.tsx";
 import { QualityTable } from "./QualityTable.tsx";
+import { hitSpans, marksIn } from "./ribbon.ts";
 import { ShiftTable } from "./ShiftTable.tsx";
 import { SlipMap } from "./SlipMap.tsx";
 import { SpanTools } from "./SpanTools.tsx";
-import { alignments, type Overlay, StripTools, useStripChoice } from "./StripTools.tsx";
+import { type Overlay, StripTools, useStripChoice } from "./StripTools.tsx";
 import { SwingsTab } from "./SwingsTab.tsx";
 import { marksOf, type Shown, type SpanNote, Trace } from "./trace/Trace.tsx";
 import { useTrace } from "./useTrace.ts";
@@ -202,7 +204,7 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
           />
         </Tabs.Content>
         <Tabs.Content value="measures" className="pt-3">
-          <MeasuresTables analysis={analysis} />
+          <MeasuresTables analysis={analysis} dual={unit.kind !== "planetary"} />
         </Tabs.Content>
         <Tabs.Content value="file" className="flex flex-col gap-4 pt-3">
           <Report report={data.report} />
@@ -212,25 +214,4 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
       </Tabs.Root>
     </div>
   );
-}
-
-/** Spans of gears, with whether a finding lies within. Both lists go forward in time. */
-function hitSpans(analysis: Analysis | undefined) {
-  if (!analysis) return [];
-  const faults = analysis.findings
-    .filter((f) => f.kind !== "limp")
-    .flatMap((f) => f.occurrences)
-    .sort((a, b) => a.startS - b.startS);
-  return analysis.gearSpans.map((s) => ({ ...s, hit: faults.some((f) => f.startS < s.endS && f.endS > s.startS) }));
-}
-
-/** Moments at which the mark channel steps up. */
-function marksIn(strips: readonly { id: string; pyramid: { timeS: Float32Array; values: Float32Array } }[]): number[] {
-  const mark = strips.find((s) => s.id === "mark");
-  if (!mark) return [];
-  const { timeS, values } = mark.pyramid;
-  const out: number[] = [];
-  for (let i = 1; i < values.length; i++)
-    if ((values[i] as number) > (values[i - 1] as number)) out.push(timeS[i] as number);
-  return out;
 }

@@ -10,6 +10,7 @@ import clsx from "clsx";
 import { useState } from "react";
 import { Button } from "../shared/controls.tsx";
 import { download } from "../shared/download.ts";
+import { FileButton } from "../shared/FileButton.tsx";
 import { Report } from "./ImportReport.tsx";
 import type { Import, MappingPhase } from "./useImport.ts";
 
@@ -234,6 +235,18 @@ function ProfileFields({ phase, work }: { phase: MappingPhase; work: Import }) {
       >
         {kept === name.trim() ? "Remembered" : "Remember for this source"}
       </Button>
+      <FileButton
+        tone="quiet"
+        label="Import profile file"
+        accept=".json,application/json"
+        onFile={(f) =>
+          void work.takeProfile(f).then((taken) => {
+            if (taken) setName(taken);
+          })
+        }
+      >
+        Take from file
+      </FileButton>
       {current && (
         <Button
           tone="quiet"

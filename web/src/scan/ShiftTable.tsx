@@ -1,5 +1,4 @@
-import type { Analysis, Shift } from "@gearsense/core/drive";
-import type { Quantity } from "@gearsense/core/quantity";
+import type { Analysis } from "@gearsense/core/drive";
 import { gearByName, type Unit } from "@gearsense/core/unit";
 import clsx from "clsx";
 import { ChevronDown, ChevronRight } from "lucide-react";
@@ -7,42 +6,10 @@ import { Fragment, useMemo, useState } from "react";
 import { useSettings } from "../settings/settings.tsx";
 import { Button } from "../shared/controls.tsx";
 import { ShiftDetail } from "./ShiftDetail.tsx";
+import { overLimit, SHIFT_COLUMNS, type ShiftSort, shiftRows } from "./shift-rows.ts";
 import type { StripData } from "./worker/messages.ts";
 
-interface Column {
-  readonly id: string;
-  readonly label: string;
-  readonly of: (s: Shift) => number | string | undefined;
-  readonly quantity?: Quantity;
-  readonly decimals?: number;
-}
-
-const COLUMNS: readonly Column[] = [
-  { id: "name", label: "Shift", of: (s) => s.name },
-  { id: "at", label: "At", of: (s) => s.commandS, quantity: "duration", decimals: 1 },
-  { id: "delay", label: "Delay", of: (s) => s.delayS, quantity: "duration" },
-  { id: "inertia", label: "Inertia phase", of: (s) => s.inertiaS, quantity: "duration" },
-  { id: "flare", label: "Flare", of: (s) => s.flareRpm, quantity: "speed-rpm" },
-  { id: "under", label: "Undershoot", of: (s) => s.undershootRpm, quantity: "speed-rpm" },
-  { id: "jolt", label: "Jolt", of: (s) => s.joltRpmPerS, quantity: "speed-rate" },
-  { id: "brakes", label: "Slows by", of: (s) => s.brakesRpmPerS, quantity: "speed-rate" },
-  { id: "torque", label: "Torque", of: (s) => s.torqueNm, quantity: "torque" },
-  { id: "ready", label: "Ready before", of: (s) => s.preselectedS, quantity: "duration", decimals: 1 },
-  { id: "pressure", label: "Line", of: (s) => s.linePressureKpa, quantity: "pressure" },
-  { id: "fluid", label: "Fluid", of: (s) => s.fluidC, quantity: "temperature" },
-];
 const FIRST_ROWS = 60;
-
-/** Which measures of a shift are over the limits of the unit file. */
-export function overLimit(s: Shift, unit: Unit): ReadonlySet<string> {
-  const limit = unit.limits.shifts?.[s.name] ?? unit.limits.shiftDefault;
-  const over = new Set<string>();
-  if (!s.completed) over.add("name");
-  if (limit && (s.delayS ?? 0) > limit.delayS) over.add("delay");
-  if (limit && (s.inertiaS ?? 0) > limit.inertiaS[1]) over.add("inertia");
-  if (limit && s.underPower && (s.flareRpm ?? 0) > limit.flareRpm) over.add("flare");
-  return over;
-}
 
 /** Every shift, to be sorted and filtered; a row opens its two seconds. */
 export function ShiftTable({
@@ -57,28 +24,19 @@ export function ShiftTable({
   onShow: (startS: number, endS: number) => void;
 }) {
   const { show } = useSettings();
-  const [sort, setSort] = useState<{ by: string; down: boolean }>({ by: "at", down: false });
+  const [sort, setSort] = useState<ShiftSort>({ by: "at", down: false });
   const [name, setName] = useState("");
   const [onlyOver, setOnlyOver] = useState(false);
   const [open, setOpen] = useState<number | undefined>();
   const [all, setAll] = useState(false);
   const names = useMemo(() => [...new Set(analysis.shifts.map((s) => s.name))].sort(), [analysis]);
-  const rows = useMemo(() => {
-    const column = COLUMNS.find((c) => c.id === sort.by) ?? (COLUMNS[1] as Column);
-    const kept = analysis.shifts.filter(
-      (s) => (name === "" || s.name === name) && (!onlyOver || overLimit(s, unit).size > 0),
-    );
-    const sign = sort.down ? -1 : 1;
-    return kept.sort((a, b) => {
-      const [x, y] = [column.of(a), column.of(b)];
-      // what was not measured stands last, whichever way
-      if (x === undefined || y === undefined) return Number(x === undefined) - Number(y === undefined);
-      return sign * (typeof x === "string" ? x.localeCompare(String(y)) : x - Number(y));
-    });
-  }, [analysis, unit, name, onlyOver, sort]);
+  const rows = useMemo(
+    () => shiftRows(analysis.shifts, unit, { name, onlyOver, sort }),
+    [analysis, unit, name, onlyOver, sort],
+  );
   if (analysis.shifts.length === 0) return <p className="text-quiet">No shift was commanded.</p>;
   // what this unit never shows has no column
-  const columns = COLUMNS.filter((c) => analysis.shifts.some((s) => c.of(s) !== undefined));
+  const columns = SHIFT_COLUMNS.filter((c) => analysis.shifts.some((s) => c.of(s) !== undefined));
   const listed = all ? rows : rows.slice(0, FIRST_ROWS);
   return (
     <section aria-label="Shifts">

@@ -1,9 +1,9 @@
-import type { Analysis } from "@gearsense/core/drive";
 import { ArrowDown, ArrowUp, SlidersHorizontal } from "lucide-react";
 import { useState } from "react";
 import { useJob } from "../job/job-context.tsx";
 import { Button } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
+import type { Alignment } from "./alignments.ts";
 import { offeredStrips, PRESETS, type PresetName } from "./trace/strips.ts";
 import type { StripData } from "./worker/messages.ts";
 
@@ -36,27 +36,6 @@ export type StripChoice = ReturnType<typeof useStripChoice>;
 export interface Overlay {
   readonly logId: string;
   readonly align: string;
-}
-
-export interface Alignment {
-  readonly id: string;
-  readonly label: string;
-  /** what is added to the times of the other log, s */
-  readonly shiftS: number;
-}
-
-/** Events that both logs have: their starts, the first of each kind of shift, the same finding. */
-export function alignments(own: Analysis, other: Analysis): Alignment[] {
-  const out: Alignment[] = [{ id: "start", label: "their starts", shiftS: 0 }];
-  for (const name of new Set(own.shifts.map((s) => s.name))) {
-    const [a, b] = [own, other].map((x) => x.shifts.find((s) => s.name === name && s.completed));
-    if (a && b) out.push({ id: `shift:${name}`, label: `first shift ${name}`, shiftS: a.commandS - b.commandS });
-  }
-  for (const f of own.findings) {
-    const twin = other.findings.find((g) => g.id === f.id);
-    if (twin) out.push({ id: f.id, label: f.title, shiftS: f.startS - twin.startS });
-  }
-  return out;
 }
 
 const selectClass = "min-h-11 border border-field bg-panel px-2";

@@ -57,6 +57,26 @@ async function refuseAtOnce(file: File): Promise<string | undefined> {
   return binary && `${file.name} is ${binary}, not a text log. Export the recording as CSV from the scan tool.`;
 }
 
+/** A profile from its file; what it holds is judged by the server. @throws LogRefused with the sentence to show */
+async function readProfile(file: File): Promise<ImportProfile> {
+  let json: unknown;
+  try {
+    json = JSON.parse(await file.text());
+  } catch {
+    throw new LogRefused(
+      "bad-profile",
+      `${file.name} is not valid JSON. Choose an import profile, see docs/formats.md.`,
+    );
+  }
+  const profile = json as ImportProfile;
+  if (profile?.format !== "gearsense-import-profile")
+    throw new LogRefused(
+      "bad-profile",
+      `${file.name} is no import profile: its format must be "gearsense-import-profile", version 1.`,
+    );
+  return profile;
+}
+
 const plain = (m: ColumnMapping): ColumnMapping => ({ column: m.column, channel: m.channel, unit: m.unit });
 
 /**
@@ -156,6 +176,12 @@ export function useImport(
     }
   };
 
+  const readAs = (profile: ImportProfile | undefined) => {
+    if (phase.at !== "mapping") return;
+    const choice = { dialect: profile?.dialect, definition: profile?.definition ?? phase.choice.definition };
+    void again(phase, choice, profile);
+  };
+
   return {
     phase,
     problem,
@@ -201,11 +227,19 @@ export function useImport(
       if (phase.at === "definition" || phase.at === "mapping") void again(phase, { definition }, profile);
     },
     /** takes the word of another profile, or the guesses */
-    setProfile: (name: string) => {
-      if (phase.at !== "mapping") return;
-      const profile = profiles.find((p) => p.name === name);
-      const choice = { dialect: profile?.dialect, definition: profile?.definition ?? phase.choice.definition };
-      void again(phase, choice, profile);
+    setProfile: (name: string) => readAs(profiles.find((p) => p.name === name)),
+    /** keeps a profile from its file and takes its word. @returns its name; undefined when it was refused */
+    takeProfile: async (file: File): Promise<string | undefined> => {
+      setProblem(undefined);
+      try {
+        const profile = await readProfile(file);
+        client.setQueryData(keys.profiles, await call("saveImportProfile", { body: profile }));
+        readAs(profile);
+        return profile.name;
+      } catch (error) {
+        fail(error);
+        return undefined;
+      }
     },
     /** keeps how this file is read under a name */
     remember: async (name: string): Promise<boolean> => {

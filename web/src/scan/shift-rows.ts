@@ -1,0 +1,59 @@
+import type { Shift } from "@gearsense/core/drive";
+import type { Quantity } from "@gearsense/core/quantity";
+import type { Unit } from "@gearsense/core/unit";
+
+interface Column {
+  readonly id: string;
+  readonly label: string;
+  readonly of: (s: Shift) => number | string | undefined;
+  readonly quantity?: Quantity;
+  readonly decimals?: number;
+}
+
+export const SHIFT_COLUMNS: readonly Column[] = [
+  { id: "name", label: "Shift", of: (s) => s.name },
+  { id: "at", label: "At", of: (s) => s.commandS, quantity: "duration", decimals: 1 },
+  { id: "delay", label: "Delay", of: (s) => s.delayS, quantity: "duration" },
+  { id: "inertia", label: "Inertia phase", of: (s) => s.inertiaS, quantity: "duration" },
+  { id: "flare", label: "Flare", of: (s) => s.flareRpm, quantity: "speed-rpm" },
+  { id: "under", label: "Undershoot", of: (s) => s.undershootRpm, quantity: "speed-rpm" },
+  { id: "jolt", label: "Jolt", of: (s) => s.joltRpmPerS, quantity: "speed-rate" },
+  { id: "brakes", label: "Slows by", of: (s) => s.brakesRpmPerS, quantity: "speed-rate" },
+  { id: "torque", label: "Torque", of: (s) => s.torqueNm, quantity: "torque" },
+  { id: "ready", label: "Ready before", of: (s) => s.preselectedS, quantity: "duration", decimals: 1 },
+  { id: "pressure", label: "Line", of: (s) => s.linePressureKpa, quantity: "pressure" },
+  { id: "fluid", label: "Fluid", of: (s) => s.fluidC, quantity: "temperature" },
+];
+
+export interface ShiftSort {
+  readonly by: string;
+  readonly down: boolean;
+}
+
+/** Which measures of a shift are over the limits of the unit file. */
+export function overLimit(s: Shift, unit: Unit): ReadonlySet<string> {
+  const limit = unit.limits.shifts?.[s.name] ?? unit.limits.shiftDefault;
+  const over = new Set<string>();
+  if (!s.completed) over.add("name");
+  if (limit && (s.delayS ?? 0) > limit.delayS) over.add("delay");
+  if (limit && (s.inertiaS ?? 0) > limit.inertiaS[1]) over.add("inertia");
+  if (limit && s.underPower && (s.flareRpm ?? 0) > limit.flareRpm) over.add("flare");
+  return over;
+}
+
+/** The shifts to be shown, in their order. What was not measured stands last, whichever way it is sorted. */
+export function shiftRows(
+  shifts: readonly Shift[],
+  unit: Unit,
+  { name, onlyOver, sort }: { readonly name: string; readonly onlyOver: boolean; readonly sort: ShiftSort },
+): Shift[] {
+  const column = SHIFT_COLUMNS.find((c) => c.id === sort.by) ?? (SHIFT_COLUMNS[1] as Column);
+  const sign = sort.down ? -1 : 1;
+  return shifts
+    .filter((s) => (name === "" || s.name === name) && (!onlyOver || overLimit(s, unit).size > 0))
+    .sort((a, b) => {
+      const [x, y] = [column.of(a), column.of(b)];
+      if (x === undefined || y === undefined) return Number(x === undefined) - Number(y === undefined);
+      return sign * (typeof x === "string" ? x.localeCompare(String(y)) : x - Number(y));
+    });
+}
