@@ -14,7 +14,7 @@ module.exports = {
       { path: "^core/src", pathNot: "\\.test\\.ts$" },
       {
         path: "node_modules",
-        pathNot: "node_modules/(papaparse|fflate|@types/papaparse|fft\\.js|simple-statistics|zod)/",
+        pathNot: "node_modules/(papaparse|fflate|@types/papaparse|fft\\.js|simple-statistics|culori|@types/culori|zod)/",
       },
     ),
     rule(

@@ -237,6 +237,7 @@ export const AnalysisFile = z
         gear: z.string(),
         byPressure: z.boolean(),
         certain: z.boolean(),
+        byRunaway: z.boolean(),
         signs: z.array(z.string()),
         preceded: Dropout.optional(),
         vehicleKmh: maybe,

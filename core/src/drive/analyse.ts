@@ -29,6 +29,8 @@ export const ANALYSIS_VERSION = 4;
 
 /** What goes wrong just before limp mode belongs to it. */
 const BEFORE_LIMP_S = 0.3;
+/** A clutch that lets the engine run away is the reason of limp mode: so much of it is slip. */
+const AFTER_RUNAWAY_S = 6;
 
 export interface GearSpan {
   readonly gear: number;
@@ -92,7 +94,7 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     shifts,
     mask,
     limits.slipRpm,
-    limp && limp.startS - BEFORE_LIMP_S,
+    limp && (limp.byRunaway ? limp.startS + AFTER_RUNAWAY_S : limp.startS - BEFORE_LIMP_S),
     // a dual clutch drives on substitute values from then on, a converter unit with another pressure
     limp !== undefined && (limp.byPressure || (unit.kind !== "planetary" && limp.certain)),
   );

@@ -11,6 +11,8 @@ export interface Limp {
   readonly byPressure: boolean;
   /** false: nothing but the gear shows the moment, and the drive may have come into that gear on its own before */
   readonly certain: boolean;
+  /** the engine ran away from the closed clutch: that slip is the reason of limp mode and comes before it */
+  readonly byRunaway: boolean;
   /** what shows it, in words */
   readonly signs: readonly string[];
   /** the drop-out that ended at most 3 s before, if any */
@@ -96,7 +98,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   }
   // in that gear already: what was lost within it, or the clutch that opened, tells the moment
   const cue = byPressure ? undefined : lostWithin(frame, dropouts, start);
-  if (cue !== undefined) start = cue;
+  if (cue) start = cue.at;
   const startS = timeS[start] as number;
   const preceded = dropouts.findLast((d) => d.startS <= startS + 0.5 && startS - d.endS <= PRECEDED_S);
   return {
@@ -105,6 +107,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     gear: unit.limp.gear,
     byPressure,
     certain: byPressure || cue !== undefined || elsewhere > 0 || slippedBefore(frame, start),
+    byRunaway: cue?.byRunaway ?? false,
     signs,
     preceded,
     vehicleKmh: finite(vehicleKmh?.[start]),
@@ -112,6 +115,8 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   };
 }
 
+const LIGHT_PEDAL_PCT = 40;
+const LOST_BEFORE_S = [2, 0.5] as const;
 const CUE_LOST_S = 1;
 const CUE_WITHIN_S = 30;
 const CLOSED_RPM = 60;
@@ -121,14 +126,25 @@ const RUNAWAY_S = 1;
 /**
  * In the limp gear: where a speed signal is lost for a second or more, or the engine runs away from a closed dual clutch
  * for good, within half a minute.
- * @returns sample; undefined when neither is seen
+ * @returns the sample; undefined when neither is seen
  */
-function lostWithin(frame: Frame, dropouts: readonly Dropout[], from: number): number | undefined {
+function lostWithin(
+  frame: Frame,
+  dropouts: readonly Dropout[],
+  from: number,
+): { readonly at: number; readonly byRunaway: boolean } | undefined {
   const { timeS, stepS, engineRpm, unit } = frame;
   const startS = timeS[from] as number;
   const until = startS + CUE_WITHIN_S;
+  // nobody asks for a jump over a gear with a light foot
+  const before = frame.gear[from - 1] ?? Number.NaN;
+  const jump = before > 0 ? Math.abs(before - gearCode(unit.limp.gear)) : 0;
+  if (jump >= 2 && (frame.pedalPct?.[from] ?? 100) < LIGHT_PEDAL_PCT) return { at: from, byRunaway: false };
+  // what was lost just before brought the change of gear
+  if (dropouts.some((d) => d.startS <= startS + LOST_BEFORE_S[1] && startS - d.startS < LOST_BEFORE_S[0]))
+    return { at: from, byRunaway: false };
   const lost = dropouts.find((d) => d.startS > startS && d.startS < until && d.endS - d.startS >= CUE_LOST_S);
-  if (lost) return timeS.findIndex((t) => t >= lost.startS);
+  if (lost) return { at: timeS.findIndex((t) => t >= lost.startS), byRunaway: false };
   const ratio = gearByName(unit, unit.limp.gear)?.ratio;
   if (unit.kind === "planetary" || !engineRpm || ratio === undefined) return undefined;
   let closed = false;
@@ -147,7 +163,7 @@ function lostWithin(frame: Frame, dropouts: readonly Dropout[], from: number): n
       away += stepS[i] as number;
     }
   }
-  return away >= RUNAWAY_S && (timeS[since] as number) < until ? since : undefined;
+  return away >= RUNAWAY_S && (timeS[since] as number) < until ? { at: since, byRunaway: true } : undefined;
 }
 
 const SLIPPED_WITHIN_S = 3;

@@ -1,0 +1,38 @@
+export { AGE_FROM_C, ageRate, equivalentHours, type HeatSpell, shareAbove, spellsOf } from "./age.ts";
+export {
+  balancedLab,
+  type ColourChange,
+  ColourError,
+  colourChange,
+  deltaE2000,
+  type FluidColour,
+  fluidColour,
+  type Lab,
+  type Patch,
+  type PatchMean,
+  type Pixels,
+  patchMean,
+} from "./colour.ts";
+export { type FollowUp, followUps, type Interval, type IntervalInput, nextInterval } from "./interval.ts";
+export {
+  EXPANSION_PER_C,
+  expandedL,
+  expectedDrainL,
+  judgeLevel,
+  type LevelJudgement,
+  type LevelMistake,
+  type LevelReading,
+  levelMistakes,
+  readRunning,
+} from "./level.ts";
+export {
+  exchangeLitresFor,
+  freshnessCurve,
+  leftAfterDrains,
+  leftAfterExchange,
+  mixingWarnings,
+  type Prices,
+  type RenewalOption,
+  renewalOptions,
+  TYPICAL_MIXING,
+} from "./renewal.ts";
