@@ -82,19 +82,61 @@ export function deltaE2000(a: Lab, b: Lab): number {
   return difference(colour(a), colour(b));
 }
 
-/**
- * CIELAB (D65) of a patch as it would look beside white paper in daylight: each channel of linear light over that of the
- * paper, which makes the paper white and takes the colour of the lamp out (von Kries in the camera's own channels).
- * @param paperY - how much light white paper throws back, 0…1
- */
-export function balancedLab(
-  linear: readonly [number, number, number],
-  white: readonly [number, number, number],
-  paperY = PAPER_Y,
-): Lab {
-  const [r, g, b] = linear.map((v, c) => (v / (white[c] as number)) * paperY) as [number, number, number];
+type Triple = readonly [number, number, number];
+type Matrix = readonly [Triple, Triple, Triple];
+const times = (m: Matrix, [x, y, z]: Triple): Triple =>
+  m.map((row) => row[0] * x + row[1] * y + row[2] * z) as unknown as Triple;
+
+/** Linear sRGB to XYZ (D65) and XYZ to the Bradford cones, in one; and back. Source: IEC 61966-2-1; CIE 160:2004. */
+const TO_CONES: Matrix = [
+  [0.4227253, 0.4913453, 0.0273579],
+  [0.0556998, 0.9615341, 0.0231838],
+  [0.0213826, 0.0876419, 0.9805081],
+];
+const FROM_CONES: Matrix = invert(TO_CONES);
+
+function invert(m: Matrix): Matrix {
+  const [[a, b, c], [d, e, f], [g, h, i]] = m;
+  const [A, B, C] = [e * i - f * h, f * g - d * i, d * h - e * g];
+  const det = a * A + b * B + c * C;
+  return [
+    [A / det, (c * h - b * i) / det, (b * f - c * e) / det],
+    [B / det, (a * i - c * g) / det, (c * d - a * f) / det],
+    [C / det, (b * g - a * h) / det, (a * e - b * d) / det],
+  ];
+}
+
+/** Each of three channels over that of the paper: makes the paper white. */
+const over = (v: Triple, white: Triple, paper: Triple): Triple =>
+  v.map((x, c) => (x / (white[c] as number)) * (paper[c] as number)) as unknown as Triple;
+
+const labOf = ([r, g, b]: Triple): Lab => {
   const lab = toLab65({ mode: "lrgb", r, g, b });
   return [lab.l, lab.a ?? 0, lab.b ?? 0];
+};
+
+export interface Balanced {
+  readonly lab: Lab;
+  /** half the difference between the two balancings, ΔE */
+  readonly halfSpreadDeltaE: number;
+}
+
+/**
+ * CIELAB (D65) of a patch as it would look beside white paper in daylight. A camera that balanced wrongly has other gains
+ * in its channels; a lamp that is another white moves the cones of the eye (Bradford). One white cannot tell which: the
+ * mean of both balancings is taken, half their difference is what it is unsure of.
+ * @param linear - linear sRGB of the patch; @param white - of the paper, none of them zero
+ * @param paperY - how much light white paper throws back, 0…1
+ * Source: von Kries adaptation; CIE 160:2004.
+ */
+export function balancedLab(linear: Triple, white: Triple, paperY = PAPER_Y): Balanced {
+  const paper: Triple = [paperY, paperY, paperY];
+  const byGains = labOf(over(linear, white, paper));
+  const byCones = labOf(
+    times(FROM_CONES, over(times(TO_CONES, linear), times(TO_CONES, white), times(TO_CONES, paper))),
+  );
+  const lab = byGains.map((v, i) => (v + (byCones[i] as number)) / 2) as unknown as Lab;
+  return { lab, halfSpreadDeltaE: deltaE2000(byGains, byCones) / 2 };
 }
 
 /** Plain office paper. */
@@ -114,7 +156,8 @@ const REFUSALS: Readonly<Record<ColourRefusal, string>> = {
   "white-lost":
     "The white patch is over-exposed: its colour is lost. Take the picture with less light, or choose another spot of the paper.",
   "white-dark": "The white patch is too dark to balance by. Put the paper into the same light as the fluid.",
-  "white-not-white": "The white patch is too colourful to be white paper. Choose a spot of the plain paper.",
+  "white-not-white":
+    "The white patch is too colourful to be white paper. Choose a spot of the plain paper, or take the picture in daylight.",
   "fluid-lost": "The fluid patch is over- or under-exposed: its colour is lost. Take the picture again, without glare.",
 };
 
@@ -130,9 +173,8 @@ const MOST_LOST = 0.2;
 const DARKEST_WHITE = 0.08;
 /** the strongest lamp's cast: highest over lowest channel of white paper */
 const MOST_CAST = 6;
-/** what is left of any balancing by one white: other lamps, other cameras (ΔE, typical) */
+/** what is left of any balancing by one white: glare, the camera's own taste (ΔE, typical) */
 const BASE_DELTA_E = 2;
-const PER_CAST = 0.8;
 const UNEVEN_WHITE = 0.06;
 const UNEVEN_FLUID = 0.2;
 
@@ -146,7 +188,7 @@ export function fluidColour(fluid: PatchMean, white: PatchMean): FluidColour {
   if (high < DARKEST_WHITE) throw new ColourError("white-dark");
   if (low <= 0 || high / low > MOST_CAST) throw new ColourError("white-not-white");
   if (fluid.lost > 1 - MOST_LOST) throw new ColourError("fluid-lost");
-  const lab = balancedLab(fluid.linear, white.linear);
+  const { lab, halfSpreadDeltaE } = balancedLab(fluid.linear, white.linear);
   const doubts: string[] = [];
   const relative = (m: PatchMean) => Math.max(...m.sd.map((s, c) => s / Math.max(1e-4, m.linear[c] as number)));
   const cast = high / low;
@@ -156,7 +198,7 @@ export function fluidColour(fluid: PatchMean, white: PatchMean): FluidColour {
   if (fluid.lost > 0.02) doubts.push("parts of the fluid patch are over- or under-exposed");
   // how far the colour moves when each mean moves by what it is unsure of
   const shift = (f: readonly number[], w: readonly number[]) =>
-    deltaE2000(lab, balancedLab(f as [number, number, number], w as [number, number, number]));
+    deltaE2000(lab, balancedLab(f as unknown as Triple, w as unknown as Triple).lab);
   const uneven = 0.5;
   const byWhite = shift(
     fluid.linear,
@@ -166,8 +208,7 @@ export function fluidColour(fluid: PatchMean, white: PatchMean): FluidColour {
     fluid.linear.map((v, c) => Math.max(0, v + uneven * (fluid.sd[c] as number))),
     white.linear,
   );
-  const byCast = PER_CAST * Math.max(0, cast - 1);
-  return { lab, uncertaintyDeltaE: Math.hypot(BASE_DELTA_E, byWhite, byFluid, byCast), doubts };
+  return { lab, uncertaintyDeltaE: Math.hypot(BASE_DELTA_E, byWhite, byFluid, halfSpreadDeltaE), doubts };
 }
 
 export interface ColourChange {
