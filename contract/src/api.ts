@@ -4,7 +4,7 @@ import type { Advice, Evidence, Ranking } from "@gearsense/core/suspect";
 import type { ChartReading, GearOutcome, StuckExplanation } from "@gearsense/core/unit";
 import { z } from "zod";
 import { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
-import { EntrySchema, NewEntry, SymptomSchema } from "./entries.ts";
+import { EntrySchema, IntakeSchema, NewEntry } from "./entries.ts";
 import { Filled, Id, Span, Text } from "./quantities.ts";
 import { ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";
 import { UnitFile, WrittenUnitFile } from "./unit-file.ts";
@@ -62,12 +62,7 @@ export const NewJob = z
       .number("the mileage is a number")
       .min(0, "the mileage cannot be negative")
       .max(3_000_000, "over 3 000 000 km is not plausible"),
-    intake: z.object({
-      complaint: Filled(2000, "The complaint"),
-      symptoms: z.array(SymptomSchema).max(12),
-      doneAlready: Text(1000),
-      recentEvents: Text(1000),
-    }),
+    intake: IntakeSchema,
   })
   .meta({ id: "NewJob" });
 export type NewJobInput = z.infer<typeof NewJob>;

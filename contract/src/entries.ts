@@ -11,28 +11,121 @@ export const SymptomSchema = z.object({
   load: z.enum(["any", "light", "steady", "hard", "coast"]),
   temperature: z.enum(["any", "cold", "hot"]),
   since: Text(120),
+  afterStart: z.enum(["first-minutes", "later"]).optional(),
+  howOften: z.enum(["always", "often", "sometimes", "once"]).optional(),
+  helps: Text(120).optional(),
+});
+
+const Sure = z.enum(["sure", "fairly", "doubtful"]);
+const share = z.number().min(0).max(1);
+const PatchSchema = z.object({ x: share, y: share, w: share, h: share });
+const Sha256 = z.string().regex(/^[0-9a-f]{64}$/);
+const minutes = z.number().min(0).max(6000).nullable();
+/** Of the fluid: what no fluid in a vehicle has is a slip of the finger. */
+const FluidC = (what: string) =>
+  z.number().min(-40, `below −40 °C ${what}`).max(150, `above 150 °C ${what}`).nullable();
+
+export const IntakeSchema = z.object({
+  complaint: Filled(2000, "The complaint"),
+  symptoms: z.array(SymptomSchema).max(12),
+  doneAlready: Text(1000),
+  recentEvents: Text(1000),
+  history: z
+    .array(
+      z.object({
+        kind: z.enum(["service", "fluid", "part", "codes-cleared", "battery", "fuse"]),
+        what: Text(200),
+      }),
+    )
+    .max(20)
+    .optional(),
+  events: z
+    .array(z.object({ kind: z.enum(["tow", "impact", "flood", "engine-work", "more-power"]), what: Text(200) }))
+    .max(20)
+    .optional(),
+  duty: z
+    .array(z.enum(["tow", "taxi", "hills"]))
+    .max(3)
+    .optional(),
+  vehicleValue: z
+    .number()
+    .min(0, "a value is not negative")
+    .max(1e7, "over 10 million is not plausible")
+    .nullable()
+    .optional(),
+  wish: z.enum(["keep-long", "cheap-and-safe", "quick", "sell-soon", "only-know"]).optional(),
 });
 
 /** The body of every kind of entry that a person may write. */
 export const TypedBodies = {
-  intake: z.object({
-    complaint: Filled(2000, "The complaint"),
-    symptoms: z.array(SymptomSchema).max(12),
-    doneAlready: Text(1000),
-    recentEvents: Text(1000),
-  }),
+  intake: IntakeSchema,
   level: z.object({
     state: z.enum(["low", "ok", "high", "not-readable"]),
     method: Filled(80, "How the level was read"),
-    fluidC: z.number().min(-40, "below −40 °C no level is read").max(150, "above 150 °C no level is read").nullable(),
+    fluidC: FluidC("no level is read"),
     litresFromFull: z.number().min(-20).max(20).nullable(),
     engineRunning: z.boolean(),
+    otherSideL: z.number().min(-20).max(20).nullable().optional(),
+    rangesCycled: z.boolean().optional(),
+    minutesSinceFilling: minutes.optional(),
+    onLevelGround: z.boolean().optional(),
+    minutes: minutes.optional(),
     note: Text(500),
   }),
   fluid: z.object({
     colour: z.enum(["fresh", "amber", "brown", "black", "milky"]),
     smell: z.enum(["none", "varnish", "burnt"]),
+    cloudiness: z.enum(["clear", "hazy", "milky", "foamy"]).optional(),
+    blot: z.enum(["even", "dark-core", "water-rim", "not-done"]).optional(),
+    photo: z
+      .object({
+        photoId: Id,
+        fluid: PatchSchema,
+        white: PatchSchema,
+        lab: z.tuple([z.number(), z.number(), z.number()]),
+        uncertaintyDeltaE: z.number().min(0),
+      })
+      .optional(),
     note: Text(500),
+  }),
+  observation: z.object({
+    rung: z.string().min(1).max(60),
+    title: z.string().max(200),
+    outcome: z.string().min(1, "say what was seen").max(60),
+    outcomeLabel: z.string().max(160),
+    abnormal: z.boolean(),
+    method: Text(120),
+    sure: Sure,
+    values: z.record(z.string().max(40), z.union([z.number(), z.string().max(60)])),
+    minutes,
+    skipped: Text(400),
+    note: Text(1000),
+  }),
+  pan: z.object({
+    drainedL: z.number().min(0, "a volume is not negative").max(30, "over 30 l is in no unit").nullable(),
+    drainedC: FluidC("no fluid is drained"),
+    kmSinceService: z.number().min(0).max(2_000_000).nullable(),
+    filter: z.enum(["not-opened", "clean", "lining", "metal", "blocked"]),
+    debris: z
+      .array(
+        z.object({
+          kind: z.enum(["grey-paste", "slivers", "brass", "aluminium", "lining", "clip", "sealant", "water-beads"]),
+          amount: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]),
+          sizeMm: z.number().min(0).max(80, "over 80 mm is no debris").nullable(),
+        }),
+      )
+      .max(8),
+    sure: Sure,
+    note: Text(1000),
+  }),
+  photo: z.object({
+    photoId: Id,
+    sha256: Sha256,
+    widthPx: z.int().min(1),
+    heightPx: z.int().min(1),
+    about: z.enum(["fluid", "pan", "magnet", "filter", "leak", "connector", "other"]),
+    caption: Text(200),
+    markers: z.array(z.object({ x: share, y: share, text: Text(120) })).max(20),
   }),
   code: z.object({
     code: z
@@ -44,6 +137,8 @@ export const TypedBodies = {
     module: Text(80),
     triage: z.enum(["complaint", "earlier-work", "unclear"]),
     reason: Text(400),
+    status: z.enum(["stored", "pending", "permanent"]).optional(),
+    freezeFrame: z.record(z.string().max(60), z.string().max(60)).optional(),
   }),
   "codes-read": z.object({ allModules: z.boolean(), note: Text(400) }),
   check: z.object({
@@ -106,7 +201,7 @@ export const ComputedBodies = {
     logId: Id,
     fileName: z.string(),
     bytes: z.int(),
-    sha256: z.string().regex(/^[0-9a-f]{64}$/),
+    sha256: Sha256,
     role: z.enum(["before", "after"]),
     label: z.string().max(40).optional(),
   }),
@@ -130,6 +225,9 @@ export const EntrySchema = z
     entry("intake", TypedBodies.intake),
     entry("level", TypedBodies.level),
     entry("fluid", TypedBodies.fluid),
+    entry("observation", TypedBodies.observation),
+    entry("pan", TypedBodies.pan),
+    entry("photo", TypedBodies.photo),
     entry("code", TypedBodies.code),
     entry("codes-read", TypedBodies["codes-read"]),
     entry("log", ComputedBodies.log),
@@ -154,6 +252,9 @@ export const NewEntry = z
     write("intake", TypedBodies.intake),
     write("level", TypedBodies.level),
     write("fluid", TypedBodies.fluid),
+    write("observation", TypedBodies.observation),
+    write("pan", TypedBodies.pan),
+    write("photo", TypedBodies.photo),
     write("code", TypedBodies.code),
     write("codes-read", TypedBodies["codes-read"]),
     write("check", TypedBodies.check),

@@ -62,6 +62,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   let moving = 0;
   let elsewhere = 0;
   let slowest = Infinity;
+  let fastest = 0;
   for (let i = lastOther + 1; i < n; i++) {
     // creeping tells no ratio: it counts neither way
     if (seen[i] !== LIMP) continue;
@@ -69,6 +70,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     const step = stepS[i] as number;
     moving += step;
     slowest = Math.min(slowest, speedOf(frame, i));
+    fastest = Math.max(fastest, speedOf(frame, i));
     if ((gear[i] as number) > 0 && gear[i] !== limpCode) elsewhere += step;
   }
   if (first < 0 || moving < MIN_S) return undefined;
@@ -83,6 +85,11 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   if (byPressure) signs.push("line pressure at its maximum");
   if (elsewhere > moving * 0.3) signs.push("another gear was commanded and not obtained");
   if (slowest < usual * 0.5) signs.push(`gear ${unit.limp.gear} held from near standstill`);
+  if (
+    goneAfter(dropouts, timeS[first] as number) >= Math.max(GONE_S, moving * GONE_SHARE) &&
+    fastest > slowest * VARIED
+  )
+    signs.push(`a speed signal is gone and gear ${unit.limp.gear} stays whatever the speed`);
   if (signs.length === 0) return undefined;
 
   // the moment is where the pressure went up for good; without pressure, the command before the first sample in the gear
@@ -115,6 +122,10 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   };
 }
 
+/** A signal that does not come back, and driving at speeds that would have changed the gear. */
+const GONE_S = 15;
+const GONE_SHARE = 0.6;
+const VARIED = 1.5;
 const LIGHT_PEDAL_PCT = 40;
 const LOST_BEFORE_S = [2, 0.5] as const;
 const CUE_LOST_S = 1;
@@ -164,6 +175,14 @@ function lostWithin(
     }
   }
   return away >= RUNAWAY_S && (timeS[since] as number) < until ? { at: since, byRunaway: true } : undefined;
+}
+
+/** Seconds that the signal which is lost the longest is lost after a moment. */
+function goneAfter(dropouts: readonly Dropout[], fromS: number): number {
+  const lost = new Map<string, number>();
+  for (const d of dropouts)
+    if (d.endS > fromS) lost.set(d.sensor, (lost.get(d.sensor) ?? 0) + d.endS - Math.max(fromS, d.startS));
+  return Math.max(0, ...lost.values());
 }
 
 const SLIPPED_WITHIN_S = 3;

@@ -10,6 +10,45 @@ export interface Symptom {
   readonly load: "any" | "light" | "steady" | "hard" | "coast";
   readonly temperature: "any" | "cold" | "hot";
   readonly since: string;
+  /** how long after the start it shows; absent: any time */
+  readonly afterStart?: "first-minutes" | "later" | undefined;
+  readonly howOften?: "always" | "often" | "sometimes" | "once" | undefined;
+  readonly helps?: string | undefined;
+}
+
+export type HistoryKind = "service" | "fluid" | "part" | "codes-cleared" | "battery" | "fuse";
+export type EventKind = "tow" | "impact" | "flood" | "engine-work" | "more-power";
+export type DutyKind = "tow" | "taxi" | "hills";
+export type Wish = "keep-long" | "cheap-and-safe" | "quick" | "sell-soon" | "only-know";
+
+/** How a thing was looked at and how far it can be believed. */
+export type Sureness = "sure" | "fairly" | "doubtful";
+
+/** What lies in the pan, on the magnet, in the filter. */
+export type DebrisKind =
+  | "grey-paste"
+  | "slivers"
+  | "brass"
+  | "aluminium"
+  | "lining"
+  | "clip"
+  | "sealant"
+  | "water-beads";
+
+export interface Debris {
+  readonly kind: DebrisKind;
+  /** 0 looked for and not there, 1 a trace, 2 some, 3 much */
+  readonly amount: 0 | 1 | 2 | 3;
+  /** the largest piece */
+  readonly sizeMm: number | null;
+}
+
+/** A part of a picture, in shares of its width and height. */
+export interface PhotoPatch {
+  readonly x: number;
+  readonly y: number;
+  readonly w: number;
+  readonly h: number;
 }
 
 export interface EntryBodies {
@@ -18,6 +57,12 @@ export interface EntryBodies {
     readonly symptoms: readonly Symptom[];
     readonly doneAlready: string;
     readonly recentEvents: string;
+    readonly history?: readonly { readonly kind: HistoryKind; readonly what: string }[] | undefined;
+    readonly events?: readonly { readonly kind: EventKind; readonly what: string }[] | undefined;
+    readonly duty?: readonly DutyKind[] | undefined;
+    /** what it is worth, in the shop's money */
+    readonly vehicleValue?: number | null | undefined;
+    readonly wish?: Wish | undefined;
   };
   level: {
     readonly state: "low" | "ok" | "high" | "not-readable";
@@ -25,12 +70,65 @@ export interface EntryBodies {
     readonly fluidC: number | null;
     readonly litresFromFull: number | null;
     readonly engineRunning: boolean;
+    readonly otherSideL?: number | null | undefined;
+    readonly rangesCycled?: boolean | undefined;
+    readonly minutesSinceFilling?: number | null | undefined;
+    readonly onLevelGround?: boolean | undefined;
+    readonly minutes?: number | null | undefined;
     readonly note: string;
   };
   fluid: {
     readonly colour: "fresh" | "amber" | "brown" | "black" | "milky";
     readonly smell: "none" | "varnish" | "burnt";
+    readonly cloudiness?: "clear" | "hazy" | "milky" | "foamy" | undefined;
+    /** a drop on blotting paper */
+    readonly blot?: "even" | "dark-core" | "water-rim" | "not-done" | undefined;
+    /** from a photo, balanced by white paper */
+    readonly photo?:
+      | {
+          readonly photoId: string;
+          readonly fluid: PhotoPatch;
+          readonly white: PhotoPatch;
+          readonly lab: readonly [number, number, number];
+          readonly uncertaintyDeltaE: number;
+        }
+      | undefined;
     readonly note: string;
+  };
+  /** one rung of the first look, or why it was left out */
+  observation: {
+    readonly rung: string;
+    readonly title: string;
+    readonly outcome: string;
+    readonly outcomeLabel: string;
+    readonly abnormal: boolean;
+    readonly method: string;
+    readonly sure: Sureness;
+    /** numbers and choices behind the outcome, by name: "restV", "P", "cylinder-3" */
+    readonly values: Readonly<Record<string, number | string>>;
+    readonly minutes: number | null;
+    /** why it was not looked at; the outcome is then "skipped" */
+    readonly skipped: string;
+    readonly note: string;
+  };
+  pan: {
+    readonly drainedL: number | null;
+    readonly drainedC: number | null;
+    readonly kmSinceService: number | null;
+    readonly filter: "not-opened" | "clean" | "lining" | "metal" | "blocked";
+    readonly debris: readonly Debris[];
+    readonly sure: Sureness;
+    readonly note: string;
+  };
+  photo: {
+    readonly photoId: string;
+    readonly sha256: string;
+    readonly widthPx: number;
+    readonly heightPx: number;
+    readonly about: "fluid" | "pan" | "magnet" | "filter" | "leak" | "connector" | "other";
+    readonly caption: string;
+    /** places in the picture, in shares of its width and height */
+    readonly markers: readonly { readonly x: number; readonly y: number; readonly text: string }[];
   };
   code: {
     readonly code: string;
@@ -38,6 +136,9 @@ export interface EntryBodies {
     readonly module: string;
     readonly triage: "complaint" | "earlier-work" | "unclear";
     readonly reason: string;
+    readonly status?: "stored" | "pending" | "permanent" | undefined;
+    /** as the scan tool gave it: name and value */
+    readonly freezeFrame?: Readonly<Record<string, string>> | undefined;
   };
   "codes-read": { readonly allModules: boolean; readonly note: string };
   log: {
@@ -116,7 +217,7 @@ export type Entry = { [K in EntryKind]: EntryOf<K> }[EntryKind];
 
 /** The slot an entry fills. Two entries in one slot are versions of the same thing. @param unique - for kinds that pile up */
 export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], unique: string): string {
-  const b = body as Partial<Record<"code" | "logId" | "checkId" | "about", string>>;
+  const b = body as Partial<Record<"code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId", string>>;
   switch (kind) {
     case "code":
       return `code:${b.code}`;
@@ -125,6 +226,10 @@ export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], uniqu
       return `${kind}:${b.logId}`;
     case "check":
       return `check:${b.checkId}`;
+    case "observation":
+      return `observation:${b.rung}`;
+    case "photo":
+      return `photo:${b.photoId}`;
     case "caution":
       return `caution:${b.about}`;
     case "work":

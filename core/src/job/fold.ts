@@ -7,6 +7,9 @@ export interface JobState {
   readonly intake: EntryOf<"intake"> | undefined;
   readonly level: EntryOf<"level"> | undefined;
   readonly fluid: EntryOf<"fluid"> | undefined;
+  readonly observations: readonly EntryOf<"observation">[];
+  readonly pan: EntryOf<"pan"> | undefined;
+  readonly photos: readonly EntryOf<"photo">[];
   readonly codes: readonly EntryOf<"code">[];
   readonly codesRead: EntryOf<"codes-read"> | undefined;
   readonly logs: readonly EntryOf<"log">[];
@@ -60,6 +63,9 @@ export function foldJob(entries: readonly Entry[]): JobState {
     intake: all("intake")[0],
     level: all("level")[0],
     fluid: all("fluid")[0],
+    observations: all("observation"),
+    pan: all("pan")[0],
+    photos: all("photo"),
     codes: all("code"),
     codesRead: all("codes-read")[0],
     logs,

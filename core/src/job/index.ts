@@ -1,4 +1,18 @@
-export type { Entry, EntryBodies, EntryKind, EntryOf, Symptom } from "./entries.ts";
+export type {
+  Debris,
+  DebrisKind,
+  DutyKind,
+  Entry,
+  EntryBodies,
+  EntryKind,
+  EntryOf,
+  EventKind,
+  HistoryKind,
+  PhotoPatch,
+  Sureness,
+  Symptom,
+  Wish,
+} from "./entries.ts";
 export { slotOf } from "./entries.ts";
 export type { JobState, Stage } from "./fold.ts";
 export { currentInSlot, foldJob, STAGES, supersededIds } from "./fold.ts";

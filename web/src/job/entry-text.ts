@@ -1,6 +1,17 @@
-import type { Entry } from "@gearsense/core/job";
+import type { Debris, Entry } from "@gearsense/core/job";
 
 const LEVEL = { low: "low", ok: "in the window", high: "over full", "not-readable": "not readable" } as const;
+
+const AMOUNTS = ["no", "a trace of", "some", "much"] as const;
+
+function debrisText(debris: readonly Debris[]): string {
+  const seen = debris.filter((d) => d.amount > 0);
+  return seen.length === 0
+    ? "no debris"
+    : seen
+        .map((d) => `${AMOUNTS[d.amount]} ${d.kind.replace("-", " ")}${d.sizeMm ? ` to ${d.sizeMm} mm` : ""}`)
+        .join(", ");
+}
 
 /** One line that says what an entry holds. */
 export function entrySummary(e: Entry): string {
@@ -11,6 +22,14 @@ export function entrySummary(e: Entry): string {
       return `fluid level ${LEVEL[e.body.state]}, ${e.body.method}${e.body.fluidC === null ? "" : ` at ${e.body.fluidC} °C`}`;
     case "fluid":
       return `fluid ${e.body.colour}, smell ${e.body.smell}`;
+    case "observation":
+      return e.body.skipped
+        ? `${e.body.title}: left out (${e.body.skipped})`
+        : `${e.body.title}: ${e.body.outcomeLabel}${e.body.sure === "sure" ? "" : `, ${e.body.sure}`}`;
+    case "pan":
+      return `pan: ${e.body.drainedL === null ? "volume not measured" : `${e.body.drainedL} l drained`}, ${debrisText(e.body.debris)}`;
+    case "photo":
+      return `photo of ${e.body.about}${e.body.caption ? `: ${e.body.caption}` : ""}, hash ${e.body.sha256.slice(0, 4)}…${e.body.sha256.slice(-2)}${e.body.markers.length > 0 ? `, ${e.body.markers.length} marked` : ""}`;
     case "code":
       return `code ${e.body.code} ${e.body.text}, ${e.body.triage.replace("-", " ")}`;
     case "codes-read":
