@@ -39,6 +39,8 @@ it("the knowledge keeps to its schemas and is sound", () => {
     faults: json("knowledge/faults.json"),
     evidence: json("knowledge/evidence.json"),
     checks: json("knowledge/checks.json"),
+    observations: json("knowledge/observations.json"),
+    debris: json("knowledge/debris.json"),
     repairs: json("knowledge/repairs.json"),
     cautions: json("knowledge/cautions.json"),
   });

@@ -25,6 +25,12 @@ const minutes = z.number().min(0).max(6000).nullable();
 const FluidC = (what: string) =>
   z.number().min(-40, `below −40 °C ${what}`).max(150, `above 150 °C ${what}`).nullable();
 
+export const DebrisSchema = z.object({
+  kind: z.enum(["grey-paste", "slivers", "brass", "aluminium", "lining", "clip", "sealant", "water-beads"]),
+  amount: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]),
+  sizeMm: z.number().min(0).max(80, "over 80 mm is no debris").nullable(),
+});
+
 export const IntakeSchema = z.object({
   complaint: Filled(2000, "The complaint"),
   symptoms: z.array(SymptomSchema).max(12),
@@ -106,15 +112,7 @@ export const TypedBodies = {
     drainedC: FluidC("no fluid is drained"),
     kmSinceService: z.number().min(0).max(2_000_000).nullable(),
     filter: z.enum(["not-opened", "clean", "lining", "metal", "blocked"]),
-    debris: z
-      .array(
-        z.object({
-          kind: z.enum(["grey-paste", "slivers", "brass", "aluminium", "lining", "clip", "sealant", "water-beads"]),
-          amount: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]),
-          sizeMm: z.number().min(0).max(80, "over 80 mm is no debris").nullable(),
-        }),
-      )
-      .max(8),
+    debris: z.array(DebrisSchema).max(8),
     sure: Sure,
     note: Text(1000),
   }),

@@ -1,5 +1,6 @@
 import { INTRUSIVENESS, type Knowledge } from "@gearsense/core/suspect";
 import { z } from "zod";
+import { DebrisSchema, SymptomSchema } from "./entries.ts";
 
 const Per = z.enum([
   "friction-element",
@@ -99,6 +100,62 @@ export const RepairsFile = z.object({
   ),
 });
 
+export const ObservationsFile = z.object({
+  format: z.literal("gearsense-observations"),
+  version,
+  rungs: z.array(
+    z.object({
+      id: z.string(),
+      title: z.string(),
+      why: z.string(),
+      minutes: z.number().positive(),
+      how: z.string(),
+      form: z.enum(["choice", "battery", "leaks", "positions", "misfire"]),
+      cautions: z.array(z.string()),
+      kinds: z.array(z.enum(["planetary", "dct-wet", "dct-dry"])).optional(),
+      symptoms: z.array(SymptomSchema.shape.kind).optional(),
+      leavesOpen: z.string(),
+      outcomes: z.array(z.object({ id: z.string(), label: z.string(), abnormal: z.boolean() })).min(2),
+      otherwise: Probabilities,
+      rows: z.array(Row).min(1),
+    }),
+  ),
+});
+
+export const DebrisFile = z.object({
+  format: z.literal("gearsense-debris"),
+  version,
+  pasteBand: z.array(z.object({ untilKm: z.number().positive(), mostAmount: z.int().min(0).max(3) })).min(1),
+  kinds: z.array(
+    z.object({
+      id: DebrisSchema.shape.kind,
+      title: z.string(),
+      look: z.string(),
+      comesFrom: z
+        .array(
+          z.enum([
+            "steel plates",
+            "gears",
+            "bearings",
+            "bushes",
+            "thrust washers",
+            "case",
+            "pump",
+            "pistons",
+            "linings",
+            "clips",
+            "joints",
+            "cooler",
+            "breather",
+          ]),
+        )
+        .min(1),
+      table: z.string().nullable(),
+      says: z.string(),
+    }),
+  ),
+});
+
 export const CautionsFile = z.object({
   format: z.literal("gearsense-cautions"),
   version,
@@ -106,11 +163,13 @@ export const CautionsFile = z.object({
   cautions: z.record(z.string(), z.string()),
 });
 
-/** Puts the five files of `library/knowledge` together. Throws a Zod error that names the place when one is malformed. */
+/** Puts the seven files of `library/knowledge` together. Throws a Zod error that names the place when one is malformed. */
 export function parseKnowledge(files: {
   faults: unknown;
   evidence: unknown;
   checks: unknown;
+  observations: unknown;
+  debris: unknown;
   repairs: unknown;
   cautions: unknown;
 }): Knowledge {
@@ -123,6 +182,8 @@ export function parseKnowledge(files: {
     unknown: faults.unknown,
     evidence: EvidenceFile.parse(files.evidence).tables,
     checks: ChecksFile.parse(files.checks).checks,
+    rungs: ObservationsFile.parse(files.observations).rungs,
+    debris: DebrisFile.parse(files.debris),
     repairs: repairs.repairs,
     comebackCost: repairs.comebackCost,
     cautions: cautions.cautions,

@@ -165,6 +165,9 @@ export const UnitFile = z
         steps: z.string().max(600),
       }),
       intervalKm: z.number().positive(),
+      freshLab: z
+        .tuple([z.number().min(0).max(100), z.number().min(-120).max(120), z.number().min(-120).max(120)])
+        .optional(),
     }),
     fasteners: z
       .array(

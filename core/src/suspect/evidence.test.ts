@@ -3,10 +3,11 @@ import { describe, expect, it } from "@jest/globals";
 import { analyseDrive } from "../drive/index.ts";
 import { foldJob } from "../job/index.ts";
 import { type Channels, steadyDrive } from "../testing/drives.ts";
-import { libraryUnit } from "../testing/units.ts";
+import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import { type AnalysedLog, collectEvidence } from "./index.ts";
 
 const unit = libraryUnit("brae-p6");
+const { debris } = libraryKnowledge();
 const none = foldJob([]);
 const drive = (
   slip: (gear: number, torqueNm: number) => number,
@@ -15,7 +16,7 @@ const drive = (
 ): AnalysedLog => ({ logId, entryId: `entry-${logId}`, analysis: analyseDrive(steadyDrive(unit, slip, patch), unit) });
 const outcomes = (...logs: AnalysedLog[]) =>
   Object.fromEntries(
-    collectEvidence(unit, none, logs).map((e) => [
+    collectEvidence(unit, none, logs, debris).map((e) => [
       [e.table, ...Object.values(e.subject)].join(" "),
       `${e.outcome}${e.abnormal ? "" : " (sound)"}`,
     ]),
@@ -80,7 +81,7 @@ describe("two drives of one vehicle", () => {
       [good, bad],
       [bad, good],
     ]) {
-      const evidence = collectEvidence(unit, none, logs);
+      const evidence = collectEvidence(unit, none, logs, debris);
       const gears = evidence.filter((e) => e.table === "gear");
       expect(gears.map((e) => e.subject.gear).sort()).toEqual(["1", "2", "3", "4", "5", "6"]);
       const four = gears.find((e) => e.subject.gear === "4");
@@ -88,8 +89,8 @@ describe("two drives of one vehicle", () => {
     }
   });
   it("the same drive twice says no more than once", () => {
-    const once = collectEvidence(unit, none, [drive(worn)]);
-    const twice = collectEvidence(unit, none, [drive(worn), drive(worn, undefined, "b")]);
+    const once = collectEvidence(unit, none, [drive(worn)], debris);
+    const twice = collectEvidence(unit, none, [drive(worn), drive(worn, undefined, "b")], debris);
     expect(twice).toEqual(once);
   });
 });

@@ -1,9 +1,11 @@
 import { type Analysis, gearOutcomes, VIBRATION_RATE_HZ } from "../drive/index.ts";
-import type { JobState } from "../job/index.ts";
+import { judgeLevel, levelMistakes } from "../fluid/index.ts";
+import type { EntryBodies, EntryOf, JobState, Sureness } from "../job/index.ts";
+import { type DebrisKnowledge, debrisSources, drainedAs, pasteWithin } from "../observe/index.ts";
 import { sensorValidIn, type Unit } from "../unit/index.ts";
 import type { Subject } from "./instances.ts";
 
-/** One thing that was seen. `table` names a likelihood table, or `check` with the check's id as `checkId`. */
+/** One thing that was seen. `table` names a likelihood table, or is `check` or `observation` with the id of the check or rung as `checkId`. */
 export interface Evidence {
   readonly id: string;
   readonly table: string;
@@ -15,6 +17,8 @@ export interface Evidence {
   readonly entryId: string;
   /** an outcome that speaks of a fault rather than of health */
   readonly abnormal: boolean;
+  /** 0…1: how far it can be believed; absent: wholly. What is not believed is as likely under every fault */
+  readonly weight?: number | undefined;
 }
 
 export interface AnalysedLog {
@@ -35,10 +39,15 @@ const SLOPE_RPM_PER_NM = 0.15;
  * torque at which others slip, a sensor steady in the gears where it reads, codes read and not found. Entries put aside
  * as caused by earlier work are left out.
  */
-export function collectEvidence(unit: Unit, state: JobState, logs: readonly AnalysedLog[]): Evidence[] {
+export function collectEvidence(
+  unit: Unit,
+  state: JobState,
+  logs: readonly AnalysedLog[],
+  debris: DebrisKnowledge,
+): Evidence[] {
   const list: Evidence[] = [];
   for (const log of logs) mergeLog(list, fromLog(unit, log));
-  const { intake, level, fluid } = state;
+  const { intake, level, fluid, pan } = state;
   if (intake) {
     for (const kind of new Set(intake.body.symptoms.map((s) => s.kind))) {
       if (!SYMPTOMS.has(kind)) continue;
@@ -54,38 +63,34 @@ export function collectEvidence(unit: Unit, state: JobState, logs: readonly Anal
     }
   }
   const checkedLevel = state.checks.some((c) => c.body.checkId === "level");
-  if (level && level.body.state !== "not-readable" && !checkedLevel) {
-    const state_ = level.body.state;
+  const levelState = level && levelStateOf(unit, level.body);
+  if (level && levelState && !checkedLevel) {
     list.push({
       id: "fluid-level",
       table: "fluid-level",
       subject: {},
-      outcome: state_,
-      label: `Fluid level ${state_ === "ok" ? "in the window" : state_}`,
+      outcome: levelState,
+      label: `Fluid level ${levelState === "ok" ? "in the window" : levelState}`,
       entryId: level.id,
-      abnormal: state_ !== "ok",
+      abnormal: levelState !== "ok",
     });
   }
-  if (fluid) {
+  if (fluid) list.push(...fromFluid(fluid));
+  for (const o of state.observations) {
+    if (o.body.skipped) continue;
     list.push({
-      id: "fluid-smell",
-      table: "fluid-smell",
+      id: `observation:${o.body.rung}`,
+      table: "observation",
+      checkId: o.body.rung,
       subject: {},
-      outcome: fluid.body.smell,
-      label: `Fluid smell: ${fluid.body.smell}`,
-      entryId: fluid.id,
-      abnormal: fluid.body.smell !== "none",
-    });
-    list.push({
-      id: "fluid-colour",
-      table: "fluid-colour",
-      subject: {},
-      outcome: fluid.body.colour,
-      label: `Fluid colour: ${fluid.body.colour}`,
-      entryId: fluid.id,
-      abnormal: ["black", "milky", "brown"].includes(fluid.body.colour),
+      outcome: o.body.outcome,
+      label: `${o.body.title}: ${o.body.outcomeLabel}`,
+      entryId: o.id,
+      abnormal: o.body.abnormal,
+      weight: SURENESS[o.body.sure],
     });
   }
+  if (pan) list.push(...fromPan(unit, debris, pan));
   const present = new Set(state.codes.map((c) => c.body.code));
   for (const c of state.codes) {
     if (c.body.triage === "earlier-work" || !unit.codes.some((u) => u.code === c.body.code)) continue;
@@ -128,6 +133,77 @@ export function collectEvidence(unit: Unit, state: JobState, logs: readonly Anal
   return list;
 }
 
+/** How far an observation is believed. */
+export const SURENESS: Readonly<Record<Sureness, number>> = { sure: 0.97, fairly: 0.75, doubtful: 0.4 };
+
+/** The level as it is at the reference temperature; a reading that was made wrongly is none. */
+function levelStateOf(unit: Unit, body: EntryBodies["level"]): "low" | "ok" | "high" | undefined {
+  if (body.state === "not-readable" || levelMistakes(unit, body).some((m) => m.spoils)) return undefined;
+  const judged = judgeLevel(unit, body);
+  return judged && judged.state !== "undecided" ? judged.state : body.state;
+}
+
+function fromFluid({ id, body }: EntryOf<"fluid">): Evidence[] {
+  const one = (table: string, outcome: string, label: string, abnormal: boolean): Evidence => ({
+    id: table,
+    table,
+    subject: {},
+    outcome,
+    label,
+    entryId: id,
+    abnormal,
+  });
+  const list = [
+    one("fluid-smell", body.smell, `Fluid smell: ${body.smell}`, body.smell !== "none"),
+    one("fluid-colour", body.colour, `Fluid colour: ${body.colour}`, ["black", "milky", "brown"].includes(body.colour)),
+  ];
+  // milky by colour says it already
+  if (body.cloudiness && body.colour !== "milky")
+    list.push(one("cloudiness", body.cloudiness, `Fluid ${body.cloudiness}`, body.cloudiness !== "clear"));
+  if (body.blot && body.blot !== "not-done")
+    list.push(one("blot", body.blot, `Blot: ${body.blot.replace("-", " ")}`, body.blot !== "even"));
+  return list;
+}
+
+const AMOUNTS = ["none", "trace", "some", "much"] as const;
+
+function fromPan(unit: Unit, known: DebrisKnowledge, { id, body }: EntryOf<"pan">): Evidence[] {
+  const weight = SURENESS[body.sure];
+  const list: Evidence[] = [];
+  const add = (table: string, outcome: string, label: string, abnormal: boolean) =>
+    list.push({ id: table, table, subject: {}, outcome, label, entryId: id, abnormal, weight });
+  for (const d of body.debris) {
+    const kind = known.kinds.find((k) => k.id === d.kind);
+    if (!kind?.table) continue;
+    if (d.kind === "grey-paste") {
+      const within = pasteWithin(known, d.amount, body.kmSinceService);
+      if (within !== undefined)
+        add(
+          kind.table,
+          within ? "within" : "over",
+          `Grey paste ${within ? "within" : "over"} what the distance allows`,
+          !within,
+        );
+      continue;
+    }
+    // a lining that does not run in the fluid cannot be missed in it
+    if (d.amount === 0 && debrisSources(unit, kind).length === 0) continue;
+    const amount = AMOUNTS[d.amount];
+    add(kind.table, amount, `${kind.title}: ${amount}`, d.amount >= 2);
+  }
+  const drained = drainedAs(unit, body.drainedL, body.drainedC);
+  if (drained)
+    add(
+      "drained-volume",
+      drained.state,
+      `Drained ${(body.drainedL ?? 0).toFixed(1)} l of ${drained.expectedL.toFixed(1)} l`,
+      drained.state !== "as-expected",
+    );
+  if (body.filter !== "not-opened")
+    add("filter-opened", body.filter, `Filter cut open: ${body.filter}`, body.filter !== "clean");
+  return list;
+}
+
 /** Two drives of one vehicle are not independent: what both show counts once, and the abnormal reading stays. */
 function mergeLog(list: Evidence[], more: readonly Evidence[]): void {
   const key = (e: Evidence) => `${e.table}|${JSON.stringify(e.subject)}`;
@@ -142,6 +218,8 @@ function mergeLog(list: Evidence[], more: readonly Evidence[]): void {
 export function checksDone(state: JobState): Set<string> {
   const done = new Set(state.checks.map((c) => c.body.checkId));
   if (state.level && state.level.body.state !== "not-readable") done.add("level");
+  if (state.pan) done.add("pan");
+  if (state.observations.some((o) => o.body.rung === "misfire" && !o.body.skipped)) done.add("misfire-count");
   return done;
 }
 

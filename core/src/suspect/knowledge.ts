@@ -1,3 +1,5 @@
+import type { DebrisKnowledge, Rung } from "../observe/index.ts";
+
 /**
  * The diagnostic knowledge as data, from `library/knowledge`: which faults a unit can have, what each piece of evidence
  * says about them, which checks exist, what repairs cure. Checked by the schemas in `contract/`.
@@ -96,6 +98,9 @@ export interface Knowledge {
   readonly unknown: { readonly title: string; readonly weight: number };
   readonly evidence: readonly LikelihoodTable[];
   readonly checks: readonly CheckKind[];
+  /** of the first look */
+  readonly rungs: readonly Rung[];
+  readonly debris: DebrisKnowledge;
   readonly repairs: readonly RepairKind[];
   /** cost of a vehicle that comes back uncured: recovery, goodwill, a second visit */
   readonly comebackCost: number;
@@ -134,6 +139,18 @@ export function checkKnowledge(k: Knowledge): string[] {
     );
     for (const id of c.cautions) if (!k.cautions[id]) problems.push(`checks.${c.id}: no caution "${id}"`);
   }
+  for (const r of k.rungs) {
+    table(
+      `rungs.${r.id}`,
+      r.outcomes.map((o) => o.id),
+      r.otherwise,
+      r.rows,
+    );
+    for (const id of r.cautions) if (!k.cautions[id]) problems.push(`rungs.${r.id}: no caution "${id}"`);
+  }
+  const tables = new Set(k.evidence.map((t) => t.evidence));
+  for (const d of k.debris.kinds)
+    if (d.table !== null && !tables.has(d.table)) problems.push(`debris.${d.id}: no evidence table "${d.table}"`);
   const cured = new Set(k.repairs.flatMap((r) => r.cures.flatMap((c) => c.faults)));
   for (const r of k.repairs) {
     for (const id of r.cautions) if (!k.cautions[id]) problems.push(`repairs.${r.id}: no caution "${id}"`);

@@ -5,7 +5,7 @@ import type { Knowledge, LikelihoodRow } from "./knowledge.ts";
 
 export const UNKNOWN_ID = "unknown";
 /** Raised whenever the same evidence may give other odds. */
-export const MODEL_VERSION = 1;
+export const MODEL_VERSION = 2;
 
 export interface Weight {
   readonly evidenceId: string;
@@ -75,7 +75,11 @@ export class SuspectModel {
   /** @throws Error when an evidence names a table, check or outcome that the knowledge does not have */
   tableOf(evidence: Pick<Evidence, "table" | "checkId">): Table {
     const table =
-      evidence.table === "check" ? this.checks.find((c) => c.id === evidence.checkId) : this.tables.get(evidence.table);
+      evidence.table === "check"
+        ? this.checks.find((c) => c.id === evidence.checkId)
+        : evidence.table === "observation"
+          ? this.knowledge.rungs.find((r) => r.id === evidence.checkId)
+          : this.tables.get(evidence.table);
     if (!table)
       throw new Error(
         `no likelihoods for evidence "${evidence.table}${evidence.checkId ? ` ${evidence.checkId}` : ""}"`,
@@ -107,11 +111,22 @@ export class SuspectModel {
     return Float64Array.from(this.faults, (f) => this.likelihood(table, subject, outcome, f).p);
   }
 
+  /**
+   * Likelihood of a piece of evidence under every fault. What is believed with a weight below one is mixed with what it
+   * would be under any fault: w·P(e | fault) + (1 − w)·P(e | otherwise).
+   */
+  weighed(e: Evidence): Float64Array {
+    const table = this.tableOf(e);
+    const l = this.likelihoods(table, e.subject, e.outcome);
+    const w = e.weight ?? 1;
+    return w >= 1 ? l : l.map((p) => w * p + (1 - w) * (table.otherwise[e.outcome] as number));
+  }
+
   /** Exact posterior over single faults. The order of the evidence does not matter. */
   posterior(evidence: readonly Evidence[]): Float64Array {
     const log = Float64Array.from(this.priors, Math.log);
     for (const e of evidence) {
-      const l = this.likelihoods(this.tableOf(e), e.subject, e.outcome);
+      const l = this.weighed(e);
       for (let i = 0; i < log.length; i++) log[i] = (log[i] as number) + Math.log(l[i] as number);
     }
     const top = Math.max(...log);
@@ -137,7 +152,7 @@ export function rankSuspects(model: SuspectModel, evidence: readonly Evidence[])
   const p = model.posterior(evidence);
   const cache = evidence
     .map((e) => ({ e, table: model.tableOf(e) }))
-    .map(({ e, table }) => ({ e, table, l: model.likelihoods(table, e.subject, e.outcome) }));
+    .map(({ e, table }) => ({ e, table, l: model.weighed(e) }));
   const suspects = model.faults.map((f, i): Suspect => {
     const speaksFor: Weight[] = [];
     const speaksAgainst: Weight[] = [];

@@ -288,13 +288,13 @@ describe("evidence from the timeline", () => {
   const code = (c: string, triage: Parameters<typeof BODY.code>[1]) => entry("code", BODY.code(c, triage));
   it("puts codes of earlier work aside, and counts absent ones once all were read", () => {
     const some = foldJob([code("P0722", "earlier-work"), code("P0730", "complaint")]);
-    expect(collectEvidence(planetary, some, []).map((e) => e.label)).toEqual(["Code P0730 stored"]);
+    expect(collectEvidence(planetary, some, [], knowledge.debris).map((e) => e.label)).toEqual(["Code P0730 stored"]);
     const all = foldJob([
       code("P0722", "earlier-work"),
       code("P0730", "complaint"),
       entry("codes-read", { allModules: true, note: "" }),
     ]);
-    const labels = collectEvidence(planetary, all, []).map((e) => e.label);
+    const labels = collectEvidence(planetary, all, [], knowledge.debris).map((e) => e.label);
     expect(labels).toContain("Code P0741 not stored");
     expect(labels).not.toContain("Code P0722 not stored");
   });
@@ -303,7 +303,12 @@ describe("evidence from the timeline", () => {
     const check = generateChecks(planetary, knowledge).find((c) => c.id === "level");
     if (!check) throw new Error("no level check");
     expect(checksDone(foldJob([level])).has("level")).toBe(true);
-    const evidence = collectEvidence(planetary, foldJob([level, entry("check", checkEntry(check, "low", 15, ""))]), []);
+    const evidence = collectEvidence(
+      planetary,
+      foldJob([level, entry("check", checkEntry(check, "low", 15, ""))]),
+      [],
+      knowledge.debris,
+    );
     expect(evidence.map((e) => e.table)).toEqual(["check"]);
     expect(evidence[0]?.abnormal).toBe(true);
   });

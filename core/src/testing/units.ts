@@ -19,6 +19,8 @@ export function libraryKnowledge(): Knowledge {
     unknown: faults.unknown,
     evidence: json("knowledge/evidence.json").tables,
     checks: json("knowledge/checks.json").checks,
+    rungs: json("knowledge/observations.json").rungs,
+    debris: json("knowledge/debris.json"),
     repairs: repairs.repairs,
     comebackCost: repairs.comebackCost,
     cautions: cautions.cautions,

@@ -199,6 +199,8 @@ export interface Unit {
       readonly steps: string;
     };
     readonly intervalKm: number;
+    /** colour of fresh fluid as CIELAB (D65) beside white paper, a finger deep in a clear glass */
+    readonly freshLab?: readonly [number, number, number] | undefined;
   };
   readonly fasteners?: readonly Fastener[] | undefined;
   readonly adaptations?: readonly Adaptation[] | undefined;

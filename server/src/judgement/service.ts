@@ -74,7 +74,7 @@ export function createJudgementService(jobs: ReturnType<typeof createJobService>
       const { state, logs: analysed } = await logs(scope).analysed(jobId);
       const first = analysed.filter((l) => l.role === "before");
       const model = modelOf(unit);
-      const evidence = collectEvidence(unit, state, first);
+      const evidence = collectEvidence(unit, state, first, library.knowledge.debris);
       const entries = await jobs(scope).entries(jobId);
       const outcomes = mergeOutcomes(first.map((l) => gearOutcomes(l.analysis)));
       return {

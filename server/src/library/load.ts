@@ -30,6 +30,8 @@ export function loadLibrary(): Library {
     faults: json("knowledge/faults.json"),
     evidence: json("knowledge/evidence.json"),
     checks: json("knowledge/checks.json"),
+    observations: json("knowledge/observations.json"),
+    debris: json("knowledge/debris.json"),
     repairs: json("knowledge/repairs.json"),
     cautions: json("knowledge/cautions.json"),
   });

@@ -1,0 +1,19 @@
+export { type CodeReport, CodeTextError, type ReadCode, readCodes } from "./codes.ts";
+export { type Contradiction, contradicted, DRAIN_BAND, drainedAs, findContradictions } from "./contradictions.ts";
+export { type DebrisClass, type DebrisKnowledge, debrisSources, pasteWithin } from "./debris.ts";
+export {
+  BATTERY_V,
+  judgeBattery,
+  judgeLeaks,
+  judgeMisfire,
+  judgePositions,
+  LEAK_PLACES,
+  LEVER_POSITIONS,
+  type LeakPlace,
+  type LeverPosition,
+  type PositionSeen,
+  type Wetness,
+} from "./judge.ts";
+export { firstLookSoFar, type LadderStep, ladderFor, type Rung, type RungForm } from "./ladder.ts";
+export { checkAgainstUnit } from "./plausible.ts";
+export { suggestTriage, type Triage } from "./triage.ts";

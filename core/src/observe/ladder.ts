@@ -1,0 +1,75 @@
+import type { JobState, Symptom } from "../job/index.ts";
+import type { LikelihoodRow } from "../suspect/knowledge.ts";
+import type { Unit } from "../unit/index.ts";
+
+/** How a rung is filled in. */
+export type RungForm = "choice" | "battery" | "leaks" | "positions" | "misfire";
+
+/** One check of the first look, from `library/knowledge/observations.json`. */
+export interface Rung {
+  readonly id: string;
+  readonly title: string;
+  readonly why: string;
+  readonly minutes: number;
+  readonly how: string;
+  readonly form: RungForm;
+  readonly cautions: readonly string[];
+  /** kinds of unit that it is for; absent: all */
+  readonly kinds?: readonly Unit["kind"][] | undefined;
+  /** complaints that it belongs to; absent: every one */
+  readonly symptoms?: readonly Symptom["kind"][] | undefined;
+  /** what stays open when it is left out */
+  readonly leavesOpen: string;
+  readonly outcomes: readonly { readonly id: string; readonly label: string; readonly abnormal: boolean }[];
+  readonly otherwise: Readonly<Record<string, number>>;
+  readonly rows: readonly LikelihoodRow[];
+}
+
+export interface LadderStep {
+  readonly rung: Rung;
+  /** belongs to the complaint, or to every one */
+  readonly relevant: boolean;
+  readonly reason: string;
+}
+
+const WORDS: Readonly<Record<Symptom["kind"], string>> = {
+  slip: "slip",
+  harsh: "a harsh shift",
+  shudder: "shudder",
+  limp: "limp mode",
+  "no-drive": "no drive",
+  late: "late engagement",
+  noise: "noise",
+  leak: "a leak",
+  "warning-light": "a warning light",
+};
+
+/** The rungs for a unit: those of the complaint first, quickest first; the others after them. */
+export function ladderFor(unit: Unit, symptoms: readonly Symptom[], rungs: readonly Rung[]): LadderStep[] {
+  const kinds = new Set(symptoms.map((s) => s.kind));
+  return rungs
+    .filter((r) => !r.kinds || r.kinds.includes(unit.kind))
+    .map((rung): LadderStep => {
+      const hit = rung.symptoms?.find((s) => kinds.has(s));
+      if (!rung.symptoms) return { rung, relevant: true, reason: "in every job" };
+      return hit
+        ? { rung, relevant: true, reason: `the complaint is ${WORDS[hit]}` }
+        : { rung, relevant: false, reason: "not of this complaint" };
+    })
+    .sort((a, b) => Number(b.relevant) - Number(a.relevant) || a.rung.minutes - b.rung.minutes);
+}
+
+/** Minutes that were spent at the first look, and what was left out with what it leaves open. */
+export function firstLookSoFar(
+  state: JobState,
+  steps: readonly LadderStep[],
+): { minutes: number; done: number; open: { title: string; reason: string; leavesOpen: string }[] } {
+  const known = new Map(state.observations.map((o) => [o.body.rung, o.body]));
+  let minutes = state.level?.body.minutes ?? 0;
+  for (const o of state.observations) minutes += o.body.minutes ?? 0;
+  const open = steps.flatMap(({ rung }) => {
+    const seen = known.get(rung.id);
+    return seen?.skipped ? [{ title: rung.title, reason: seen.skipped, leavesOpen: rung.leavesOpen }] : [];
+  });
+  return { minutes, done: steps.filter((s) => known.has(s.rung.id)).length, open };
+}
