@@ -3,7 +3,7 @@
 import { readFileSync } from "node:fs";
 import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page, test } from "@playwright/test";
-import { chooseLog, csv, madeLog, newJob, signedIn, WORN_HIGH_CLUTCH } from "./support.ts";
+import { chooseLog, csv, madeLog, newJob, pickChannel, signedIn, WORN_HIGH_CLUTCH } from "./support.ts";
 
 const file = (name: string) => ({
   name,
@@ -53,7 +53,7 @@ test("columns without names are told by how they move together; the reading is r
   await expect(page.getByLabel("Unit of A5")).toHaveValue("mph");
   await expect(page.getByText(/is a ratio of Brae P6/).first()).toBeVisible();
   // nothing tells the temperature: the person does
-  await page.getByLabel("Channel of A6").selectOption("fluid_c");
+  await pickChannel(page, "A6", "fluid_c");
   const source = `bay ${Date.now()}`;
   await page.getByLabel("Source of the file").fill(source);
   await page.getByRole("button", { name: "Remember for this source" }).click();

@@ -2,7 +2,7 @@
 // job, with the numbers of the report held against what the generator put into the logs.
 import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
-import { chooseLog, csv, madeLog, PASSWORD, WORN_HIGH_CLUTCH } from "./support.ts";
+import { chooseLog, csv, madeLog, PASSWORD, pickChannel, WORN_HIGH_CLUTCH } from "./support.ts";
 
 test("from a complaint and a log to a proved repair", async ({ page, browser }) => {
   test.setTimeout(180_000);
@@ -68,9 +68,9 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   await expect(page.getByLabel("Channel of Turbine speed")).toHaveValue("turbine_rpm");
   await expect(page.getByText(/8400 rows/).first()).toBeVisible();
   // a wrong mapping is told at once, and can be put right
-  await page.getByLabel("Channel of Vehicle speed").selectOption("engine_rpm");
+  await pickChannel(page, "Vehicle speed", "engine_rpm");
   await expect(page.getByRole("alert")).toContainText("Engine speed is given to two columns");
-  await page.getByLabel("Channel of Vehicle speed").selectOption("vehicle_kmh");
+  await pickChannel(page, "Vehicle speed", "vehicle_kmh");
   await page.getByRole("button", { name: "Analyse the drive" }).click();
   await expect(page.getByRole("button", { name: "Slip in gear 5", exact: true })).toBeVisible();
   await expect(page.getByTestId("trace")).toBeVisible();

@@ -86,3 +86,10 @@ export async function chooseLog(page: Page, file: ReturnType<typeof csv>): Promi
   await page.getByRole("button", { name: "Choose a log" }).click();
   await (await chooser).setFiles(file);
 }
+
+/** Chooses the channel of a column; its list is filled when it is reached for. */
+export async function pickChannel(page: Page, column: string, channel: string): Promise<void> {
+  const select = page.getByLabel(`Channel of ${column}`);
+  await select.focus();
+  await select.selectOption(channel);
+}

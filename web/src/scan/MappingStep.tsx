@@ -7,7 +7,7 @@ import {
   MEASURE_UNITS,
 } from "@gearsense/core/log";
 import clsx from "clsx";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Button } from "../shared/controls.tsx";
 import { download } from "../shared/download.ts";
 import { FileButton } from "../shared/FileButton.tsx";
@@ -16,9 +16,23 @@ import type { Import, MappingPhase } from "./useImport.ts";
 
 const sureness = (c: number) => (c >= 0.85 ? "sure" : c >= 0.6 ? "likely" : c > 0 ? "check this" : "not used");
 
+const ROWS_A_FRAME = 8;
+
+/** A count that grows frame by frame: a table of many rows is laid out in pieces that do not hold the page. */
+function useGrowing(total: number): number {
+  const [count, setCount] = useState(ROWS_A_FRAME);
+  useEffect(() => {
+    if (count >= total) return;
+    const next = requestAnimationFrame(() => setCount((n) => n + ROWS_A_FRAME));
+    return () => cancelAnimationFrame(next);
+  }, [count, total]);
+  return count;
+}
+
 /** How the file was understood, column by column, to be corrected. */
 export function MappingStep({ phase, work }: { phase: MappingPhase; work: Import }) {
   const { opened, mapping } = phase;
+  const rows = useGrowing(mapping.length);
   const change = (i: number, patch: Partial<MappingGuess>) =>
     work.setMapping(
       mapping.map((m, k) => (k === i ? { ...m, ...patch, confidence: 1, reason: "set by hand", rivals: [] } : m)),
@@ -63,7 +77,7 @@ export function MappingStep({ phase, work }: { phase: MappingPhase; work: Import
             </tr>
           </thead>
           <tbody>
-            {mapping.map((m, i) => {
+            {mapping.slice(0, rows).map((m, i) => {
               const quantity = m.channel ? channelSpec(m.channel)?.quantity : undefined;
               const units = MEASURE_UNITS.filter((u) => u.quantity === quantity);
               return (
@@ -79,24 +93,12 @@ export function MappingStep({ phase, work }: { phase: MappingPhase; work: Import
                     {m.unitText && <span className="text-quiet"> [{m.unitText}]</span>}
                   </td>
                   <td className="p-1">
-                    <select
-                      aria-label={`Channel of ${m.header}`}
-                      value={m.channel ?? ""}
-                      onChange={(e) => change(i, { channel: e.target.value || null, unit: null })}
-                      className="min-h-11 w-full border border-field bg-panel px-2"
-                    >
-                      <option value="">not used</option>
-                      {CHANNELS.map((c) => (
-                        <option key={c.id} value={c.id}>
-                          {c.label}
-                        </option>
-                      ))}
-                      {extra.map((c) => (
-                        <option key={c} value={c}>
-                          {channelSpec(c)?.label ?? c}
-                        </option>
-                      ))}
-                    </select>
+                    <ChannelSelect
+                      label={`Channel of ${m.header}`}
+                      value={m.channel}
+                      extra={extra}
+                      onChange={(channel) => change(i, { channel, unit: null })}
+                    />
                   </td>
                   <td className="p-1">
                     {units.length > 0 && (
@@ -136,6 +138,42 @@ export function MappingStep({ phase, work }: { phase: MappingPhase; work: Import
         </table>
       </div>
     </div>
+  );
+}
+
+/**
+ * The channel of a column. The list is put in when somebody reaches for it: a file of thirty columns would else be set up
+ * with two thousand options, which holds the page.
+ */
+function ChannelSelect({
+  label,
+  value,
+  extra,
+  onChange,
+}: {
+  label: string;
+  value: string | null;
+  extra: readonly string[];
+  onChange: (channel: string | null) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const listed = open ? [...CHANNELS.map((c) => c.id), ...extra] : value === null ? [] : [value];
+  return (
+    <select
+      aria-label={label}
+      value={value ?? ""}
+      onFocus={() => setOpen(true)}
+      onPointerDown={() => setOpen(true)}
+      onChange={(e) => onChange(e.target.value || null)}
+      className="min-h-11 w-full border border-field bg-panel px-2"
+    >
+      <option value="">not used</option>
+      {listed.map((id) => (
+        <option key={id} value={id}>
+          {channelSpec(id)?.label ?? id}
+        </option>
+      ))}
+    </select>
   );
 }
 

@@ -152,11 +152,12 @@ export function Trace({
   }, []);
   useEffect(() => {
     const p = painter.current;
-    p?.request(() => p.draw(width, height, view, strips, ribbon, palette));
+    if (p && !p.unfold(width, height, view, strips, ribbon, palette))
+      p.request(() => p.draw(width, height, view, strips, ribbon, palette));
   }, [width, height, view, strips, ribbon, palette]);
   useEffect(() => {
     // the figures are drawn with the shipped font: once it is there, draw again
-    void document.fonts.ready.then(() => setView((v) => ({ ...v })));
+    if (document.fonts.status !== "loaded") void document.fonts.ready.then(() => setView((v) => ({ ...v })));
   }, []);
   useEffect(() => {
     shown.current = {

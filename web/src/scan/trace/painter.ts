@@ -108,6 +108,9 @@ export function stripTops(strips: readonly Strip[], height: number): { top: numb
   });
 }
 
+/** Its size and the fonts may come late: so often the first picture is begun anew. */
+const MOST_UNFOLDINGS = 4;
+
 /**
  * Draws ribbon and strips on one canvas. Per frame it touches at most a few buckets a pixel, never all samples: the
  * worker has made the lowest and highest value of every bucket, so no spike is lost.
@@ -115,6 +118,7 @@ export function stripTops(strips: readonly Strip[], height: number): { top: numb
 export class TracePainter {
   private readonly context: CanvasRenderingContext2D;
   private frame = 0;
+  private unfolding = 0;
   private closed = false;
 
   constructor(canvas: HTMLCanvasElement) {
@@ -136,8 +140,43 @@ export class TracePainter {
     cancelAnimationFrame(this.frame);
   }
 
-  draw(width: number, height: number, view: View, strips: readonly Strip[], ribbon: Ribbon, palette: Palette): void {
+  /**
+   * The first picture, a strip a frame: drawn at once, six strips of a long log would hold the page for too long.
+   * Whatever is asked for meanwhile is drawn whole.
+   * @returns false when the first picture was begun already
+   */
+  unfold(...args: [number, number, View, readonly Strip[], Ribbon, Palette]): boolean {
+    if (this.unfolding >= MOST_UNFOLDINGS) return false;
+    this.unfolding++;
+    const [, , , strips] = args;
+    const next = (step: number) =>
+      this.request(() => {
+        this.draw(...args, step);
+        if (step <= strips.length) next(step + 1);
+        else this.unfolding = MOST_UNFOLDINGS;
+      });
+    next(0);
+    return true;
+  }
+
+  /** @param step - of the first picture: 0 the axis, then a strip each, then the ribbon; without it all is drawn */
+  draw(
+    width: number,
+    height: number,
+    view: View,
+    strips: readonly Strip[],
+    ribbon: Ribbon,
+    palette: Palette,
+    step?: number,
+  ): void {
     const { context: c } = this;
+    const x = (t: number) => ((t - view.startS) / (view.endS - view.startS)) * width;
+    if (step) {
+      const at = stripTops(strips, height)[step - 1];
+      if (at) this.strip(strips[step - 1] as Strip, at.top, at.size, width, view, x, palette);
+      else this.ribbon(width, x, view, ribbon, palette);
+      return;
+    }
     const ratio = window.devicePixelRatio || 1;
     const { canvas } = c;
     if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
@@ -146,11 +185,12 @@ export class TracePainter {
     }
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     c.clearRect(0, 0, width, height);
-    const x = (t: number) => ((t - view.startS) / (view.endS - view.startS)) * width;
-    this.ribbon(width, x, view, ribbon, palette);
-    stripTops(strips, height).forEach(({ top, size }, i) => {
-      this.strip(strips[i] as Strip, top, size, width, view, x, palette);
-    });
+    if (step === undefined) {
+      this.ribbon(width, x, view, ribbon, palette);
+      stripTops(strips, height).forEach(({ top, size }, i) => {
+        this.strip(strips[i] as Strip, top, size, width, view, x, palette);
+      });
+    }
     this.axis(height, width, view, x, palette);
     this.marks(height, x, width, ribbon, palette);
   }
