@@ -14,7 +14,8 @@ module.exports = {
       { path: "^core/src", pathNot: "\\.test\\.ts$" },
       {
         path: "node_modules",
-        pathNot: "node_modules/(papaparse|fflate|@types/papaparse|fft\\.js|simple-statistics|culori|@types/culori|zod)/",
+        pathNot:
+          "node_modules/(papaparse|fflate|@types/papaparse|fft\\.js|simple-statistics|culori|@types/culori|zod)/",
       },
     ),
     rule(

@@ -1,10 +1,11 @@
 import type { FindingComparison } from "@gearsense/core/drive";
+import type { DebrisKnowledge, Rung } from "@gearsense/core/observe";
 import type { Report } from "@gearsense/core/report";
 import type { Advice, Evidence, Ranking } from "@gearsense/core/suspect";
 import type { ChartReading, GearOutcome, StuckExplanation } from "@gearsense/core/unit";
 import { z } from "zod";
 import { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
-import { EntrySchema, IntakeSchema, NewEntry } from "./entries.ts";
+import { EntrySchema, IntakeSchema, NewEntry, TypedBodies } from "./entries.ts";
 import { Filled, Id, Span, Text } from "./quantities.ts";
 import { ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";
 import { UnitFile, WrittenUnitFile } from "./unit-file.ts";
@@ -29,8 +30,27 @@ export const Credentials = z
   .meta({ id: "Credentials" });
 
 export const Vehicle = z
-  .object({ id: Id, name: z.string(), plate: z.string(), owner: z.string() })
+  .object({ id: Id, name: z.string(), plate: z.string(), owner: z.string(), vin: z.string().default("") })
   .meta({ id: "Vehicle" });
+
+/** A vehicle that has been in the shop, with its jobs, newest first. */
+export const KnownVehicle = Vehicle.extend({
+  unitId: z.string(),
+  odometerKm: z.number(),
+  jobs: z.array(z.object({ id: Id, number: z.string(), openedAt: z.string(), complaint: z.string() })),
+}).meta({ id: "KnownVehicle" });
+export type KnownVehicleView = z.infer<typeof KnownVehicle>;
+
+/** Dates for another program's calendar. */
+export const CalendarInput = z
+  .object({
+    title: Filled(120, "The title"),
+    events: z
+      .array(z.object({ what: Filled(200, "What is due"), dueOn: z.iso.date(), note: Text(600) }))
+      .min(1, "There is nothing with a date.")
+      .max(30),
+  })
+  .meta({ id: "Calendar" });
 
 export const JobSummary = z
   .object({
@@ -56,7 +76,13 @@ export const UnitSave = z.object({ unit: WrittenUnitFile, baseVersion: z.int().m
 
 export const NewJob = z
   .object({
-    vehicle: z.object({ name: Filled(120, "The vehicle"), plate: Text(20), owner: Filled(120, "The owner") }),
+    vehicle: z.object({
+      name: Filled(120, "The vehicle"),
+      plate: Text(20),
+      owner: Filled(120, "The owner"),
+      /** as typed; form and check digit are judged where it is typed, and a wrong digit does not stop a job */
+      vin: Text(24).default(""),
+    }),
     unitId: Filled(60, "The unit"),
     odometerKm: z
       .number("the mileage is a number")
@@ -194,6 +220,49 @@ export const API = {
     role: "technician",
     body: NewEntry,
     response: Job,
+  }),
+  vehicles: route({
+    method: "get",
+    path: "/api/vehicles",
+    summary: "Vehicles that have been in the shop, with their jobs",
+    role: "viewer",
+    response: z.array(KnownVehicle).meta({ id: "KnownVehicles" }),
+  }),
+  observations: route({
+    method: "get",
+    path: "/api/observations",
+    summary: "Rungs of the first look and kinds of debris, from the library",
+    role: "viewer",
+    response: coreShape<{ rungs: readonly Rung[]; debris: DebrisKnowledge }>("Observations"),
+  }),
+  uploadPhoto: route({
+    method: "post",
+    path: "/api/jobs/:jobId/photos",
+    summary: "Store a photo: resized, without what the camera wrote about place and person",
+    role: "technician",
+    query: z.object({
+      /** chosen by the sender, so that a photo that is sent twice is stored once */
+      photoId: Id,
+      about: TypedBodies.photo.shape.about,
+      caption: z.string().max(200).optional(),
+    }),
+    body: "bytes",
+    response: z.object({ photoId: Id, job: Job }).meta({ id: "StoredPhoto" }),
+  }),
+  photo: route({
+    method: "get",
+    path: "/api/jobs/:jobId/photos/:photoId",
+    summary: "A stored photo (JPEG)",
+    role: "viewer",
+    response: "bytes",
+  }),
+  calendar: route({
+    method: "post",
+    path: "/api/calendar",
+    summary: "Dates as an iCalendar file",
+    role: "viewer",
+    body: CalendarInput,
+    response: "bytes",
   }),
   uploadLog: route({
     method: "post",

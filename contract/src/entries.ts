@@ -149,6 +149,28 @@ export const TypedBodies = {
     minutes: z.number().min(0).max(6000).nullable(),
     note: Text(1000),
   }),
+  "fluid-plan": z.object({
+    way: z.enum(["drain-and-fill", "exchange"]),
+    times: z.int().min(1).max(20),
+    litres: z.number().min(0).max(200),
+    fresh: share,
+    minutes: z.number().min(0).max(6000),
+    cost: z.number().min(0).max(1e6),
+    fluid: Text(120),
+    intervalKm: z.number().min(0).max(1e6),
+    reasons: z.array(Text(200)).max(12),
+    followUps: z
+      .array(
+        z.object({
+          what: Filled(200, "The follow-up"),
+          dueOn: z.iso.date().nullable(),
+          dueKm: z.number().min(0).max(5e6).nullable(),
+          why: Text(300),
+        }),
+      )
+      .max(12),
+    note: Text(500),
+  }),
   decision: z.object({
     repairId: z.string().max(80),
     title: z.string().max(200),
@@ -231,6 +253,7 @@ export const EntrySchema = z
     entry("log", ComputedBodies.log),
     entry("analysis", ComputedBodies.analysis),
     entry("check", TypedBodies.check),
+    entry("fluid-plan", TypedBodies["fluid-plan"]),
     entry("decision", TypedBodies.decision),
     entry("work", TypedBodies.work),
     entry("proof", TypedBodies.proof),
@@ -256,6 +279,7 @@ export const NewEntry = z
     write("code", TypedBodies.code),
     write("codes-read", TypedBodies["codes-read"]),
     write("check", TypedBodies.check),
+    write("fluid-plan", TypedBodies["fluid-plan"]),
     write("decision", TypedBodies.decision),
     write("work", TypedBodies.work),
     write("proof", TypedBodies.proof),

@@ -4,6 +4,7 @@ export type {
   BodyOf,
   JobSummaryView,
   JobView,
+  KnownVehicleView,
   LogAnalysisView,
   NewJobInput,
   ProofView,
@@ -16,6 +17,7 @@ export type {
 export {
   API,
   ApiError,
+  CalendarInput,
   Credentials,
   Job,
   JobSummary,

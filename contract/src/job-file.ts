@@ -19,6 +19,18 @@ export const JobFile = z
     /** the unit file as it was when the job was diagnosed */
     unit: UnitFile,
     entries: z.array(EntrySchema),
+    /** pictures as they are stored, beside it as `photos/<photoId>.jpg`; absent in files of earlier versions */
+    photos: z
+      .array(
+        z.object({
+          photoId: Id,
+          sha256: z.string(),
+          widthPx: z.int().min(1),
+          heightPx: z.int().min(1),
+          path: z.string(),
+        }),
+      )
+      .default([]),
     logs: z.array(
       z.object({
         logId: Id,

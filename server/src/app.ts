@@ -8,6 +8,7 @@ import { pinoHttp } from "pino-http";
 import { mountAccounts } from "./accounts/routes.ts";
 import { sessionSecret, sessions } from "./accounts/session.ts";
 import { createAccountStore } from "./accounts/store.ts";
+import { mountCalendar } from "./calendar/routes.ts";
 import { ShopScope } from "./db/shop-scope.ts";
 import { errorHandler, HttpError } from "./http/errors.ts";
 import { mounter } from "./http/mount.ts";
@@ -18,6 +19,7 @@ import type { Library } from "./library/load.ts";
 import type { Analyser } from "./logs/analyse-bytes.ts";
 import { mountLogs } from "./logs/routes.ts";
 import { createLogService } from "./logs/service.ts";
+import { mountPhotos } from "./photos/routes.ts";
 import { mountProfiles } from "./profiles/routes.ts";
 import { mountReports } from "./reports/routes.ts";
 import { createReportService } from "./reports/service.ts";
@@ -94,6 +96,8 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountAccounts(app, mount, accounts, parts.failuresAllowed);
   mountJobs(mount, services.jobs);
   mountLogs(mount, services.logs, services.jobs);
+  mountPhotos(mount, services.jobs, parts.now);
+  mountCalendar(mount, parts.now);
   mountReports(mount, services.reports, accounts, services.jobs);
   mountTransfer(mount, services.transfer);
   mount(API.suspects, async ({ scope, params, who }) =>
@@ -106,6 +110,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
     standing: library.knowledge.standingCaution,
     cautions: { ...library.knowledge.cautions },
   }));
+  mount(API.observations, async () => ({ rungs: library.knowledge.rungs, debris: library.knowledge.debris }));
   const description = openApiDocument();
   mount(API.openapi, async () => description);
   app.use("/api", (_req, _res, next) =>

@@ -161,6 +161,26 @@ export interface EntryBodies {
     readonly minutes: number | null;
     readonly note: string;
   };
+  /** how the fluid is to be renewed, and when it is looked at again */
+  "fluid-plan": {
+    readonly way: "drain-and-fill" | "exchange";
+    readonly times: number;
+    readonly litres: number;
+    /** share of fresh fluid afterwards, 0…1 */
+    readonly fresh: number;
+    readonly minutes: number;
+    readonly cost: number;
+    readonly fluid: string;
+    readonly intervalKm: number;
+    readonly reasons: readonly string[];
+    readonly followUps: readonly {
+      readonly what: string;
+      readonly dueOn: string | null;
+      readonly dueKm: number | null;
+      readonly why: string;
+    }[];
+    readonly note: string;
+  };
   decision: {
     readonly repairId: string;
     readonly title: string;

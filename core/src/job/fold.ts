@@ -10,6 +10,7 @@ export interface JobState {
   readonly observations: readonly EntryOf<"observation">[];
   readonly pan: EntryOf<"pan"> | undefined;
   readonly photos: readonly EntryOf<"photo">[];
+  readonly fluidPlan: EntryOf<"fluid-plan"> | undefined;
   readonly codes: readonly EntryOf<"code">[];
   readonly codesRead: EntryOf<"codes-read"> | undefined;
   readonly logs: readonly EntryOf<"log">[];
@@ -66,6 +67,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
     observations: all("observation"),
     pan: all("pan")[0],
     photos: all("photo"),
+    fluidPlan: all("fluid-plan")[0],
     codes: all("code"),
     codesRead: all("codes-read")[0],
     logs,

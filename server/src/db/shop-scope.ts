@@ -1,7 +1,16 @@
 import type { Knex } from "knex";
 
 /** Tables whose rows belong to a shop. */
-export type ShopTable = "vehicle" | "job" | "entry" | "log" | "log_chunk" | "analysis" | "unit_file" | "import_profile";
+export type ShopTable =
+  | "vehicle"
+  | "job"
+  | "entry"
+  | "log"
+  | "log_chunk"
+  | "analysis"
+  | "unit_file"
+  | "import_profile"
+  | "photo";
 
 /**
  * The one place where queries are bound to a shop. Stores are given a scope and never the database: what they read or

@@ -1,8 +1,12 @@
 import { randomUUID } from "node:crypto";
-import type { JobSummaryView, JobView, NewEntryInput, NewJobInput } from "@gearsense/contract";
+import type { JobSummaryView, JobView, KnownVehicleView, NewEntryInput, NewJobInput } from "@gearsense/contract";
 import { currentInSlot, type Entry, type EntryBodies, type EntryKind, foldJob, slotOf } from "@gearsense/core/job";
+import { checkAgainstUnit } from "@gearsense/core/observe";
+import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
+import { checkPhotos } from "../photos/routes.ts";
+import { createPhotoStore } from "../photos/store.ts";
 import type { UnitService } from "../units/service.ts";
 import { createJobStore, type JobRecord } from "./store.ts";
 
@@ -25,6 +29,17 @@ function summarise(job: JobRecord, entries: readonly Entry[]): JobSummaryView {
     complaint: state.intake?.body.complaint ?? "",
     lastEntryAt: entries.at(-1)?.at ?? job.openedAt,
   };
+}
+
+const normalVin = (vin: string) => vin.replace(/[\s-]/g, "").toUpperCase();
+
+/** What cannot be in the unit is refused by its fields. */
+function refuseImplausible<K extends EntryKind>(kind: K, body: EntryBodies[K], unit: Unit, at = "body."): void {
+  const wrong = Object.entries(checkAgainstUnit(kind, body, unit));
+  if (wrong.length === 0) return;
+  throw new HttpError(422, "implausible", wrong.map(([, text]) => text).join(" "), {
+    fields: Object.fromEntries(wrong.map(([field, text]) => [`${at}${field}`, text])),
+  });
 }
 
 const UNIQUE_VIOLATION = "23505";
@@ -121,6 +136,24 @@ export function createJobService(units: UnitService, now: () => Date) {
       view,
       record,
       entries: (jobId: string) => jobs.entries(jobId),
+      /** Vehicles of the shop by their newest job. */
+      async vehicles(): Promise<KnownVehicleView[]> {
+        const [all, entries] = await Promise.all([jobs.all(), jobs.entriesByJob()]);
+        const byVehicle = new Map<string, KnownVehicleView>();
+        const newestFirst = [...all].sort((a, b) => b.openedAt.localeCompare(a.openedAt));
+        for (const j of newestFirst) {
+          const known = byVehicle.get(j.vehicle.id) ?? {
+            ...j.vehicle,
+            unitId: j.unit.id,
+            odometerKm: j.odometerKm,
+            jobs: [],
+          };
+          const { complaint } = summarise(j, entries.get(j.id) ?? []);
+          known.jobs.push({ id: j.id, number: j.number, openedAt: j.openedAt, complaint });
+          byVehicle.set(j.vehicle.id, known);
+        }
+        return [...byVehicle.values()];
+      },
       async list(): Promise<JobSummaryView[]> {
         const [all, entries] = await Promise.all([jobs.all(), jobs.entriesByJob()]);
         return all.map((j) => summarise(j, entries.get(j.id) ?? []));
@@ -133,11 +166,12 @@ export function createJobService(units: UnitService, now: () => Date) {
             "invalid",
             `unitId: the library has no unit "${input.unitId}". Choose one from the list.`,
           );
+        refuseImplausible("intake", input.intake, unit, "intake.");
         const id = randomUUID();
         const insert = () =>
           scope.transaction(async (trx) => {
             const store = createJobStore(trx);
-            const vehicleId = await store.vehicleFor(input.vehicle);
+            const vehicleId = await store.vehicleFor({ ...input.vehicle, vin: normalVin(input.vehicle.vin ?? "") });
             await store.insertJob({
               id,
               number: number ?? (await store.nextNumber()),
@@ -152,6 +186,9 @@ export function createJobService(units: UnitService, now: () => Date) {
         return view(id);
       },
       async write(jobId: string, input: NewEntryInput, author: Author): Promise<JobView> {
+        const { unit } = await record(jobId);
+        refuseImplausible(input.kind, input.body as EntryBodies[typeof input.kind], unit);
+        await checkPhotos(createPhotoStore(scope), jobId, input.kind, input.body);
         await append(jobId, author, input.kind, input.body as EntryBodies[typeof input.kind], "typed", input.baseSeq);
         return view(jobId);
       },

@@ -9,7 +9,15 @@ export interface JobRecord {
   readonly unit: Unit;
   readonly odometerKm: number;
   readonly openedAt: string;
-  readonly vehicle: { readonly id: string; readonly name: string; readonly plate: string; readonly owner: string };
+  readonly vehicle: VehicleRecord;
+}
+
+export interface VehicleRecord {
+  readonly id: string;
+  readonly name: string;
+  readonly plate: string;
+  readonly owner: string;
+  readonly vin: string;
 }
 
 interface JobRow {
@@ -49,10 +57,10 @@ const toEntry = (r: EntryRow): Entry =>
 /** Jobs, vehicles and timelines of one shop. */
 export function createJobStore(scope: ShopScope) {
   const vehicles = async (ids: readonly string[]) => {
-    const rows: JobRecord["vehicle"][] = await scope
+    const rows: VehicleRecord[] = await scope
       .from("vehicle")
       .whereIn("id", [...ids])
-      .select("id", "name", "plate", "owner");
+      .select("id", "name", "plate", "owner", "vin");
     return new Map(rows.map((v) => [v.id, v]));
   };
   const toRecords = async (rows: readonly JobRow[]): Promise<JobRecord[]> => {
@@ -63,7 +71,7 @@ export function createJobStore(scope: ShopScope) {
       unit: r.unit,
       odometerKm: r.odometer_km,
       openedAt: r.opened_at.toISOString(),
-      vehicle: byId.get(r.vehicle_id) as JobRecord["vehicle"],
+      vehicle: byId.get(r.vehicle_id) as VehicleRecord,
     }));
   };
   return {
@@ -84,13 +92,27 @@ export function createJobStore(scope: ShopScope) {
     async numberTaken(number: string): Promise<boolean> {
       return (await scope.from("job").where({ number }).first("id")) !== undefined;
     },
-    /** The same vehicle comes again: found by plate, or by name and owner when it has none. */
-    async vehicleFor(v: Omit<JobRecord["vehicle"], "id">): Promise<string> {
-      const known = await scope
-        .from("vehicle")
-        .where(v.plate ? { plate: v.plate, owner: v.owner, name: v.name } : { name: v.name, owner: v.owner })
-        .first<{ id: string } | undefined>("id");
-      if (known) return known.id;
+    /**
+     * The same vehicle comes again: found by its identification number, else by plate, else by name and owner. A number
+     * that was not known before is kept with it.
+     */
+    async vehicleFor(v: Omit<VehicleRecord, "id">): Promise<string> {
+      const { vin, ...rest } = v;
+      const known =
+        (vin &&
+          (await scope
+            .from("vehicle")
+            .where({ vin, owner: v.owner })
+            .first<{ id: string; vin: string }>("id", "vin"))) ||
+        (await scope
+          .from("vehicle")
+          .where(v.plate ? rest : { name: v.name, owner: v.owner })
+          .whereIn("vin", ["", vin])
+          .first<{ id: string; vin: string }>("id", "vin"));
+      if (known) {
+        if (vin && known.vin === "") await scope.from("vehicle").where({ id: known.id }).update({ vin });
+        return known.id;
+      }
       const id = randomUUID();
       await scope.insert("vehicle", { id, ...v });
       return id;

@@ -166,3 +166,16 @@ export async function analysedLog(
   await agent.post(`/api/jobs/${jobId}/logs/${body.logId}/analysis`).send({ mapping: log.mapping }).expect(200);
   return body.logId;
 }
+
+/** The body of an answer as bytes. */
+export async function getBytes(agent: Agent, path: string): Promise<Uint8Array> {
+  const { body } = await agent
+    .get(path)
+    .buffer(true)
+    .parse((res, done) => {
+      const parts: Buffer[] = [];
+      res.on("data", (p: Buffer) => parts.push(p));
+      res.on("end", () => done(null, Buffer.concat(parts)));
+    });
+  return new Uint8Array(body as Buffer);
+}

@@ -1,5 +1,5 @@
 import { API } from "@gearsense/contract";
-import { HttpError } from "../http/errors.ts";
+import { bytesOf } from "../http/bytes.ts";
 import type { Mount } from "../http/mount.ts";
 import { attachment } from "../logs/routes.ts";
 import type { TransferService } from "./service.ts";
@@ -14,14 +14,6 @@ export function mountTransfer(mount: Mount, transfer: TransferService): void {
     res.end(archive);
   });
   mount(API.importJob, async ({ scope, req }) => {
-    const parts: Buffer[] = [];
-    let size = 0;
-    for await (const part of req) {
-      size += part.length;
-      if (size > MAX_ARCHIVE_BYTES)
-        throw new HttpError(413, "too-large", "The archive is over 300 MB and was not read.");
-      parts.push(part);
-    }
-    return transfer(scope).importJob(Buffer.concat(parts));
+    return transfer(scope).importJob(await bytesOf(req, MAX_ARCHIVE_BYTES, "The archive"));
   });
 }

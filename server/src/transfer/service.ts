@@ -8,6 +8,8 @@ import { HttpError } from "../http/errors.ts";
 import type { createJobService } from "../jobs/service.ts";
 import { createJobStore } from "../jobs/store.ts";
 import { createLogStore } from "../logs/store.ts";
+import { preparePicture } from "../photos/picture.ts";
+import { createPhotoStore } from "../photos/store.ts";
 
 const CHUNK_BYTES = 1 << 20;
 /** An archive that unpacks to more is refused before it is unpacked. */
@@ -28,7 +30,7 @@ async function unpack(bytes: Uint8Array): Promise<Unzipped> {
           filter: (f) => {
             total += f.originalSize;
             if (total > MAX_UNPACKED_BYTES) throw refuse("The archive unpacks to more than 600 MB.");
-            return f.name === "job.json" || f.name.startsWith("logs/");
+            return f.name === "job.json" || /^(?:logs|photos)\//.test(f.name);
           },
         },
         (e, data) => (e ? reject(e) : resolve(data)),
@@ -62,6 +64,13 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
           analysis: (await store.latestAnalysis(log.id)) ?? null,
         });
       }
+      const photos: JobFileData["photos"] = [];
+      const photoStore = createPhotoStore(scope);
+      for (const { id, jobId: _job, ...photo } of await photoStore.ofJob(jobId)) {
+        const path = `photos/${id}.jpg`;
+        files[path] = (await photoStore.content(id)) ?? Buffer.alloc(0);
+        photos.push({ photoId: id, ...photo, path });
+      }
       const data: JobFileData = {
         format: "gearsense-job",
         formatVersion: 1,
@@ -72,6 +81,7 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
         vehicle: job.vehicle,
         unit: job.unit as JobFileData["unit"],
         entries: (await jobs(scope).entries(jobId)) as JobFileData["entries"],
+        photos,
         logs,
       };
       files["job.json"] = strToU8(JSON.stringify(data, null, 1));
@@ -97,12 +107,15 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
       const data = checked.data;
       const problem = checkUnit(data.unit as Unit)[0];
       if (problem) throw refuse(`job.json: unit.${problem.path}: ${problem.reason}.`);
-      for (const log of data.logs) {
-        const content = files[log.path];
-        if (!content) throw refuse(`The archive lacks ${log.path}.`);
-        if (createHash("sha256").update(content).digest("hex") !== log.sha256)
-          throw refuse(`${log.path} does not match its hash: the archive is damaged.`);
+      for (const { path, sha256 } of [...data.logs, ...data.photos]) {
+        const content = files[path];
+        if (!content) throw refuse(`The archive lacks ${path}.`);
+        if (createHash("sha256").update(content).digest("hex") !== sha256)
+          throw refuse(`${path} does not match its hash: the archive is damaged.`);
       }
+      for (const p of data.photos)
+        if ((await preparePicture(Buffer.from(files[p.path] as Uint8Array))).widthPx !== p.widthPx)
+          throw refuse(`${p.path} is not the picture that job.json describes.`);
       const jobId = randomUUID();
       const fresh = new Map<string, string>();
       const renew = (id: string) => {
@@ -112,6 +125,7 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
       };
       for (const e of data.entries) renew(e.id);
       for (const l of data.logs) renew(l.logId);
+      for (const p of data.photos) renew(p.photoId);
       const follow = <T>(value: T): T =>
         JSON.parse(JSON.stringify(value), (_key, v) => (typeof v === "string" ? renamed(v) : v));
       const renamed = (v: string) =>
@@ -122,16 +136,25 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
       await scope.transaction(async (trx) => {
         const store = createJobStore(trx);
         const number = (await store.numberTaken(data.number)) ? await store.nextNumber() : data.number;
-        const { name, plate, owner } = data.vehicle;
+        const { name, plate, owner, vin } = data.vehicle;
         await store.insertJob({
           id: jobId,
           number,
-          vehicleId: await store.vehicleFor({ name, plate, owner }),
+          vehicleId: await store.vehicleFor({ name, plate, owner, vin }),
           unit: data.unit as Unit,
           odometerKm: data.odometerKm,
           openedAt: data.openedAt,
         });
         await store.insertEntries(jobId, follow(data.entries) as Entry[]);
+        for (const p of data.photos) {
+          const { photoId, path, ...kept } = p;
+          await createPhotoStore(trx).insert(
+            renew(photoId),
+            jobId,
+            { ...kept, content: Buffer.from(files[path] as Uint8Array) },
+            now(),
+          );
+        }
         const logStore = createLogStore(trx);
         for (const log of data.logs) {
           const content = Buffer.from(files[log.path] as Uint8Array);

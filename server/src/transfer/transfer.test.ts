@@ -4,9 +4,11 @@
 import { JobFile } from "@gearsense/contract";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { strFromU8, strToU8, unzipSync, zipSync } from "fflate";
+import sharp from "sharp";
 import {
   type Agent,
   analysedLog,
+  getBytes,
   type Harness,
   madeLog,
   openJob,
@@ -14,23 +16,14 @@ import {
   WORN_HIGH_CLUTCH,
 } from "../testing/harness.ts";
 
+const PHOTO_ID = "5b0f5f0a-6a4e-4c53-9d0e-0a7d7a1f2b3c";
+
 let h: Harness;
 let other: Harness;
 let archive: Uint8Array;
 let jobId: string;
 let source: Agent;
 
-const bytesOf = async (agent: Agent, path: string): Promise<Uint8Array> => {
-  const { body } = await agent
-    .get(path)
-    .buffer(true)
-    .parse((res, done) => {
-      const parts: Buffer[] = [];
-      res.on("data", (p: Buffer) => parts.push(p));
-      res.on("end", () => done(null, Buffer.concat(parts)));
-    });
-  return new Uint8Array(body as Buffer);
-};
 const put = (agent: Agent, data: Uint8Array) =>
   agent.post("/api/import").set("content-type", "application/octet-stream").send(Buffer.from(data));
 
@@ -44,7 +37,16 @@ beforeAll(async () => {
     .post(`/api/jobs/${jobId}/entries`)
     .send({ kind: "note", body: { text: "Ärger am Getriebe − 5 °C" }, baseSeq: 0 })
     .expect(200);
-  archive = await bytesOf(source, `/api/jobs/${jobId}/export`);
+  const picture = await sharp({ create: { width: 64, height: 48, channels: 3, background: "#7a2a20" } })
+    .jpeg()
+    .toBuffer();
+  await source
+    .post(`/api/jobs/${jobId}/photos`)
+    .query({ photoId: PHOTO_ID, about: "fluid" })
+    .set("content-type", "application/octet-stream")
+    .send(picture)
+    .expect(200);
+  archive = await getBytes(source, `/api/jobs/${jobId}/export`);
 }, 60_000);
 afterAll(async () => {
   await h.close();
@@ -60,18 +62,21 @@ const essence = (text: string, ids: readonly string[]) => {
   return JSON.parse(out);
 };
 
-it("comes back whole: entries, unit, analysis and every byte of the logs", async () => {
+it("comes back whole: entries, unit, analysis, and every byte of logs and photos", async () => {
   const target = await other.signIn("marl");
   const { body: imported } = await put(target, archive).expect(200);
-  const again = await bytesOf(target, `/api/jobs/${imported.id}/export`);
+  const again = await getBytes(target, `/api/jobs/${imported.id}/export`);
   const [a, b] = [unzipSync(archive), unzipSync(again)].map((files) => {
     const data = JobFile.parse(JSON.parse(strFromU8(files["job.json"] as Uint8Array)));
     const ids = [...data.entries.map((e) => e.id), ...data.logs.map((l) => l.logId), data.vehicle.id];
+    ids.push(...data.photos.map((p) => p.photoId));
     const logs = data.logs.map((l) => strFromU8(files[l.path] as Uint8Array));
-    return { data: essence(JSON.stringify({ ...data, exportedAt: "" }), ids), logs };
+    const photos = data.photos.map((p) => Buffer.from(files[p.path] as Uint8Array).toString("base64"));
+    return { data: essence(JSON.stringify({ ...data, exportedAt: "" }), ids), logs, photos };
   });
   expect(b).toEqual(a);
   expect(a?.logs[0]?.length).toBeGreaterThan(10_000);
+  expect(a?.photos).toHaveLength(1);
   const suspects = async (agent: Agent, id: string) =>
     (await agent.get(`/api/jobs/${id}/suspects`).expect(200)).body.ranking.suspects.map(
       (s: { faultId: string; probability: number }) => [s.faultId, s.probability],
@@ -119,6 +124,14 @@ describe("damaged archives", () => {
           for (const k of Object.keys(f)) if (k.startsWith("logs/")) delete f[k];
         }),
       /lacks logs\//,
+    ],
+    [
+      "a photo that is another file",
+      () =>
+        changed((f) => {
+          for (const k of Object.keys(f)) if (k.startsWith("photos/")) f[k] = strToU8("no picture");
+        }),
+      /does not match its hash/,
     ],
     [
       "a log with a changed byte",

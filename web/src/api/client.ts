@@ -55,6 +55,11 @@ const ROUTES = {
   openJob: "post /api/jobs",
   job: "get /api/jobs/:jobId",
   addEntry: "post /api/jobs/:jobId/entries",
+  vehicles: "get /api/vehicles",
+  observations: "get /api/observations",
+  uploadPhoto: "post /api/jobs/:jobId/photos",
+  photo: "get /api/jobs/:jobId/photos/:photoId",
+  calendar: "post /api/calendar",
   uploadLog: "post /api/jobs/:jobId/logs",
   rawLog: "get /api/jobs/:jobId/logs/:logId/raw",
   analyseLog: "post /api/jobs/:jobId/logs/:logId/analysis",
@@ -130,6 +135,11 @@ export async function call<N extends ApiName>(name: N, options: CallOptions<N> =
 
 export async function callBytes(name: ApiName, params: Params, signal?: AbortSignal): Promise<Uint8Array> {
   return new Uint8Array(await (await send(name, { params, signal })).arrayBuffer());
+}
+
+/** Calls a route that answers with a file. @throws ApiFailure */
+export async function callFile<N extends ApiName>(name: N, options: CallOptions<N>): Promise<Blob> {
+  return (await send(name, options)).blob();
 }
 
 /** Sends a file with progress. Only XMLHttpRequest tells how much has gone up. @throws ApiFailure; DOMException when aborted */

@@ -73,6 +73,14 @@ export const useUnitVersion = (unit: string, version: string | undefined) =>
   });
 export const useCautions = () =>
   useQuery({ queryKey: ["cautions"], queryFn: ({ signal }) => call("cautions", { signal }), staleTime: Infinity });
+export const useObservations = () =>
+  useQuery({
+    queryKey: ["observations"],
+    queryFn: ({ signal }) => call("observations", { signal }),
+    staleTime: Infinity,
+  });
+export const useVehicles = () =>
+  useQuery({ queryKey: ["vehicles"], queryFn: ({ signal }) => call("vehicles", { signal }), staleTime: 30_000 });
 export const useReport = (jobId: string, system: "metric" | "imperial") =>
   useQuery({
     queryKey: keys.report(jobId, system),

@@ -16,12 +16,13 @@ interface Draft {
   name: string;
   plate: string;
   owner: string;
+  vin: string;
   unitId: string;
   odometer: string;
   intake: IntakeValue;
 }
 
-const EMPTY: Draft = { name: "", plate: "", owner: "", unitId: "", odometer: "", intake: EMPTY_INTAKE };
+const EMPTY: Draft = { name: "", plate: "", owner: "", vin: "", unitId: "", odometer: "", intake: EMPTY_INTAKE };
 
 /** Opens a job. What is typed is kept on this device until it is stored. */
 export default function NewJobPage() {
@@ -36,7 +37,7 @@ export default function NewJobPage() {
     mutationFn: () =>
       call("openJob", {
         body: {
-          vehicle: { name: value.name, plate: value.plate, owner: value.owner },
+          vehicle: { name: value.name, plate: value.plate, owner: value.owner, vin: value.vin },
           unitId: value.unitId,
           odometerKm:
             value.odometer.trim() === ""

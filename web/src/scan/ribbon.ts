@@ -8,7 +8,13 @@ export function hitSpans(analysis: Analysis | undefined) {
     .filter((f) => f.kind !== "limp")
     .flatMap((f) => f.occurrences)
     .sort((a, b) => a.startS - b.startS);
-  return analysis.gearSpans.map((s) => ({ ...s, hit: faults.some((f) => f.startS < s.endS && f.endS > s.startS) }));
+  // of those that began by then, the latest end: one look a span, however many there are
+  let begun = 0;
+  let latestEndS = -Infinity;
+  return analysis.gearSpans.map((s) => {
+    for (let f = faults[begun]; f && f.startS < s.endS; f = faults[++begun]) latestEndS = Math.max(latestEndS, f.endS);
+    return { ...s, hit: latestEndS > s.startS };
+  });
 }
 
 /** Moments at which the mark channel steps up. */

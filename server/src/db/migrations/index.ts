@@ -2,12 +2,14 @@ import type { Knex } from "knex";
 import * as foundation from "./20261125-foundation.ts";
 import * as units from "./20261126-units.ts";
 import * as readings from "./20261127-readings.ts";
+import * as photos from "./20261128-photos.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261125-foundation", foundation],
   ["20261126-units", units],
   ["20261127-readings", readings],
+  ["20261128-photos", photos],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {

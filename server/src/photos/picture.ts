@@ -1,0 +1,71 @@
+import { createHash } from "node:crypto";
+import sharp from "sharp";
+import { HttpError } from "../http/errors.ts";
+
+/** What a photo may have before it is looked at, and how it is kept. */
+export const MAX_PHOTO_BYTES = 40 * 1024 * 1024;
+const MAX_PIXELS = 80e6;
+const KEPT_PX = 1600;
+const QUALITY = 88;
+const FORMATS: ReadonlySet<string> = new Set(["jpeg", "png", "webp"]);
+// one picture at a time is enough for a shop, and bounds the memory
+sharp.concurrency(1);
+sharp.cache(false);
+
+export interface Picture {
+  readonly content: Buffer;
+  readonly sha256: string;
+  readonly widthPx: number;
+  readonly heightPx: number;
+}
+
+const refuse = (message: string) => new HttpError(422, "bad-picture", `${message} Nothing was stored.`);
+
+/**
+ * Turns whatever a camera gave into what is kept: upright, at most 1600 px wide or high, sRGB, JPEG, without anything that
+ * was written beside the picture (place, time, camera).
+ * @throws HttpError 422 `bad-picture`, 413 `too-large`
+ */
+export async function preparePicture(bytes: Buffer): Promise<Picture> {
+  if (bytes.length === 0) throw refuse("The file is empty.");
+  if (bytes.length > MAX_PHOTO_BYTES)
+    throw new HttpError(
+      413,
+      "too-large",
+      `The picture has over ${MAX_PHOTO_BYTES >> 20} MB. Take it at a lower resolution. Nothing was stored.`,
+    );
+  const image = sharp(bytes, { limitInputPixels: false, failOn: "error" });
+  let format: string | undefined;
+  let pixels: number;
+  try {
+    const meta = await image.metadata();
+    format = meta.format;
+    pixels = (meta.width ?? 0) * (meta.height ?? 0);
+  } catch {
+    throw refuse("The file is no picture that can be read, whatever its name says. Choose a JPEG, PNG or WebP photo.");
+  }
+  if (!format || !FORMATS.has(format))
+    throw refuse(`A ${format ?? "file"} is not read here. Choose a JPEG, PNG or WebP photo.`);
+  // told by its header, before a pixel is unpacked
+  if (pixels > MAX_PIXELS)
+    throw refuse(
+      `The picture has ${Math.round(pixels / 1e6)} megapixels; up to ${MAX_PIXELS / 1e6} are read. Take it at a lower resolution.`,
+    );
+  try {
+    const { data, info } = await image
+      .rotate()
+      .resize({ width: KEPT_PX, height: KEPT_PX, fit: "inside", withoutEnlargement: true })
+      .flatten({ background: "#ffffff" })
+      .toColourspace("srgb")
+      .jpeg({ quality: QUALITY, chromaSubsampling: "4:4:4" })
+      .toBuffer({ resolveWithObject: true });
+    return {
+      content: data,
+      sha256: createHash("sha256").update(data).digest("hex"),
+      widthPx: info.width,
+      heightPx: info.height,
+    };
+  } catch {
+    throw refuse("The picture is damaged: only part of it could be read. Take it again.");
+  }
+}
