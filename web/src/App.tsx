@@ -13,6 +13,7 @@ import { SignIn } from "./sign-in/SignIn.tsx";
 
 const NewJobPage = lazy(() => import("./intake/NewJobPage.tsx"));
 const JobPage = lazy(() => import("./job/JobPage.tsx"));
+const FluidPage = lazy(() => import("./fluid/FluidPage.tsx"));
 const UnitsPage = lazy(() => import("./units/UnitsPage.tsx"));
 const UnitPage = lazy(() => import("./units/UnitPage.tsx"));
 const EditUnitPage = lazy(() => import("./units/EditUnitPage.tsx"));
@@ -64,6 +65,7 @@ function Gate() {
         <Route path="/jobs/new" element={<NewJobPage />} />
         <Route path="/jobs/:jobId/report" element={<ReportPage />} />
         <Route path="/jobs/:jobId/:stop?" element={<JobPage />} />
+        <Route path="/fluid" element={<FluidPage />} />
         <Route path="/units" element={<UnitsPage />} />
         <Route path="/units/:unit/edit" element={<EditUnitPage />} />
         <Route path="/units/:unit/:part?" element={<UnitPage />} />

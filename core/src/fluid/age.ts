@@ -28,15 +28,17 @@ export function shareAbove(history: readonly HeatSpell[], limitC: number): numbe
   return all > 0 ? history.filter((h) => h.fluidC > limitC).reduce((s, h) => s + h.hours, 0) / all : 0;
 }
 
-/** A recorded temperature as spells, one for each 5 °C. @param timeS - ascending; gaps over 10 s are left out */
-export function spellsOf(timeS: ArrayLike<number>, fluidC: ArrayLike<number>): HeatSpell[] {
-  const seconds = new Map<number, number>();
-  for (let i = 1; i < timeS.length; i++) {
-    const dt = (timeS[i] as number) - (timeS[i - 1] as number);
-    const c = fluidC[i] as number;
-    if (!(dt > 0 && dt <= 10) || Number.isNaN(c)) continue;
-    const band = Math.round(c / 5) * 5;
-    seconds.set(band, (seconds.get(band) ?? 0) + dt);
-  }
-  return [...seconds].sort(([a], [b]) => a - b).map(([band, s]) => ({ fluidC: band, hours: s / 3600 }));
+/** Temperatures that a recorded drive counts time above, °C, and where the time between is counted. */
+const COUNTED_AT_C = [80, 115, 127, 140] as const;
+
+/**
+ * A recorded drive as spells of heat.
+ * @param secondsAbove - above 110, 120 and 135 °C, each within the one before
+ */
+export function spellsOfDrive(durationS: number, secondsAbove: readonly number[]): HeatSpell[] {
+  const above = [durationS, ...secondsAbove.slice(0, 3)];
+  return COUNTED_AT_C.map((fluidC, i) => ({
+    fluidC,
+    hours: Math.max(0, (above[i] ?? 0) - (above[i + 1] ?? 0)) / 3600,
+  })).filter((s) => s.hours > 0);
 }

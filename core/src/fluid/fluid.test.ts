@@ -20,7 +20,7 @@ import {
   nextInterval,
   renewalOptions,
   shareAbove,
-  spellsOf,
+  spellsOfDrive,
 } from "./index.ts";
 
 const six = libraryUnit("brae-p6");
@@ -245,18 +245,20 @@ describe("age", () => {
   ])("at %d °C it ages %d times as fast as at 90 °C", (c, rate) => {
     expect(ageRate(c)).toBe(rate);
   });
-  it("adds up, whatever the order, and a recorded drive gives the same as its spells", () => {
-    const t = Array.from({ length: 7201 }, (_, i) => i);
-    const c = t.map((s) => (s < 3600 ? 80 : 110));
-    const spells = spellsOf(t, c);
-    expect(spells.map((s) => s.fluidC)).toEqual([80, 110]);
-    expect(equivalentHours(spells)).toBeCloseTo(1 + 4, 2);
+  it("adds up, whatever the order; a drive counts each second once", () => {
+    const spells = spellsOfDrive(7200, [3600, 1800, 0]);
+    expect(spells.map((s) => [s.fluidC, s.hours])).toEqual([
+      [80, 1],
+      [115, 0.5],
+      [127, 0.5],
+    ]);
+    expect(equivalentHours(spells)).toBeCloseTo(1 + 0.5 * 2 ** 2.5 + 0.5 * 2 ** 3.7, 9);
     expect(equivalentHours([...spells].reverse())).toBeCloseTo(equivalentHours(spells), 12);
-    expect(shareAbove(spells, 90)).toBeCloseTo(0.5, 3);
+    expect(shareAbove(spells, 110)).toBeCloseTo(0.5, 9);
     expect(shareAbove([], 90)).toBe(0);
   });
-  it("a pause in the recording is no driving", () => {
-    expect(spellsOf([0, 1, 2, 5000, 5001], [90, 90, 90, 90, 90])).toEqual([{ fluidC: 90, hours: 3 / 3600 }]);
+  it("hours are not negative", () => {
+    expect(() => equivalentHours([{ fluidC: 100, hours: -1 }])).toThrow(RangeError);
   });
 });
 

@@ -1,3 +1,4 @@
+import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { Readable } from "node:stream";
 import { type NewJobInput, type Role, TypedBodies } from "@gearsense/contract";
@@ -13,16 +14,28 @@ import {
   writeLog,
 } from "@gearsense/simulator";
 import type { Knex } from "knex";
+import sharp from "sharp";
 import { createAccountStore } from "../accounts/store.ts";
 import { createServices } from "../app.ts";
 import { ShopScope } from "../db/shop-scope.ts";
 import type { Library } from "../library/load.ts";
 import type { Analyser } from "../logs/analyse-bytes.ts";
+import { preparePicture } from "../photos/picture.ts";
+import { createPhotoStore } from "../photos/store.ts";
 
 type Step = { readonly by: string; readonly afterMinutes: number } & (
   | {
       readonly do: "entry";
-      readonly kind: "level" | "fluid" | "code" | "codes-read" | "work" | "handover";
+      readonly kind:
+        | "level"
+        | "fluid"
+        | "observation"
+        | "pan"
+        | "fluid-plan"
+        | "code"
+        | "codes-read"
+        | "work"
+        | "handover";
       readonly body: unknown;
     }
   | {
@@ -45,6 +58,13 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
       readonly outcome: string;
       readonly minutes: number;
       readonly note: string;
+    }
+  | {
+      readonly do: "photo";
+      /** a drawing in `library/demo/` that stands for the photo */
+      readonly file: string;
+      readonly about: EntryBodies["photo"]["about"];
+      readonly caption: string;
     }
   | { readonly do: "decide"; readonly repairId: string; readonly reason: string }
   | { readonly do: "proof"; readonly note: string }
@@ -141,6 +161,16 @@ async function loadJob(
           author,
         );
         await logs.analyse(id, logId, { mapping: proposeMapping(openLog(bytes).table, unit) }, author);
+        break;
+      }
+      case "photo": {
+        const drawing = readFileSync(new URL(`../../../library/demo/${step.file}`, import.meta.url));
+        const picture = await preparePicture(await sharp(drawing).png().toBuffer());
+        const { content: _content, ...kept } = picture;
+        const photoId = randomUUID();
+        await createPhotoStore(scope).insert(photoId, id, picture, new Date(clockMs));
+        const body = { photoId, ...kept, about: step.about, caption: step.caption, markers: [] };
+        await jobs.append(id, author, "photo", body, "file", 0);
         break;
       }
       case "check": {

@@ -60,6 +60,7 @@ export function BayBoard() {
   const mayEdit = session?.account.role !== "viewer";
   useShortcuts([
     ...(mayEdit ? [{ key: "n", label: "Open a job", group: "Bay board", run: () => void navigate("/jobs/new") }] : []),
+    { key: "f", label: "Fluid bench", group: "Bay board", run: () => void navigate("/fluid") },
     { key: "g", label: "Unit library", group: "Bay board", run: () => void navigate("/units") },
   ]);
   const open = (jobs ?? []).filter((j) => j.stage !== "closed");
@@ -76,6 +77,7 @@ export function BayBoard() {
             Bay board <span className="text-quiet">· {open.length} open</span>
           </h1>
           <div className="flex gap-2">
+            <Button onClick={() => void navigate("/fluid")}>Fluid bench</Button>
             <Button onClick={() => void navigate("/units")}>Unit library</Button>
             {session?.account.role === "owner" && <ImportJob />}
             {mayEdit && (

@@ -1,18 +1,41 @@
 import type { EntryBodies } from "@gearsense/core/job";
+import { suggestTriage } from "@gearsense/core/observe";
+import { ClipboardPaste } from "lucide-react";
+import { useState } from "react";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Button, Choice, TextField } from "../shared/controls.tsx";
+import { CodesFromText } from "./CodesFromText.tsx";
 
 type Code = EntryBodies["code"];
 
-const TRIAGE = [
+export const TRIAGE = [
   { value: "complaint", label: "Belongs to the complaint" },
   { value: "earlier-work", label: "Caused by earlier work" },
   { value: "unclear", label: "Unclear" },
 ] as const;
 
 const EMPTY: Code = { code: "", text: "", module: "Transmission", triage: "unclear", reason: "" };
+
+/** What the controller kept when it stored a code. */
+export function FreezeFrame({ frame }: { frame: Readonly<Record<string, string>> | undefined }) {
+  const pairs = Object.entries(frame ?? {});
+  if (pairs.length === 0) return null;
+  return (
+    <details>
+      <summary className="text-sm text-quiet">freeze frame, {pairs.length}</summary>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-3 text-sm">
+        {pairs.map(([k, v]) => (
+          <div key={k} className="contents">
+            <dt className="text-quiet">{k}</dt>
+            <dd className="figures">{v}</dd>
+          </div>
+        ))}
+      </dl>
+    </details>
+  );
+}
 
 /** Codes with their triage. Codes read and not stored are evidence too. */
 export function Codes() {
@@ -29,6 +52,9 @@ export function Codes() {
     note: "",
   });
   const v = form.value;
+  const [pasting, setPasting] = useState(false);
+  const code = v.code.trim().toUpperCase();
+  const suggestion = /^[PCBU][0-9A-F]{4}$/.test(code) ? suggestTriage(job.unit, state, code, v.module) : undefined;
   const known = job.unit.codes.find((c) => c.code === v.code.trim().toUpperCase());
   return (
     <section aria-label="Codes" className="flex flex-col gap-3 border border-rule bg-panel p-4">
@@ -41,19 +67,29 @@ export function Codes() {
               : "Say when all codes were read: then the absent ones count as well."}
           </p>
         </div>
-        {mayEdit && !state.codesRead && (
-          <Button onClick={() => void read.submit()} disabled={read.pending}>
-            All codes are read
-          </Button>
+        {mayEdit && (
+          <div className="flex flex-wrap justify-end gap-2">
+            <Button onClick={() => setPasting(true)}>
+              <ClipboardPaste aria-hidden="true" className="size-5" />
+              From a scan tool's report
+            </Button>
+            {!state.codesRead && (
+              <Button onClick={() => void read.submit()} disabled={read.pending}>
+                All codes are read
+              </Button>
+            )}
+          </div>
         )}
       </div>
       <FormStatus form={read} />
+      {pasting && <CodesFromText onClose={() => setPasting(false)} />}
       {state.codes.length > 0 && (
         <table className="w-full text-left">
           <thead>
             <tr className="border-b border-rule">
               <th>Code</th>
               <th>Meaning</th>
+              <th>Module</th>
               <th>Triage</th>
               <th>Reason</th>
             </tr>
@@ -62,7 +98,12 @@ export function Codes() {
             {state.codes.map((c) => (
               <tr key={c.id} className="border-b border-rule">
                 <td className="figures py-2 pr-3 text-lg">{c.body.code}</td>
-                <td className="pr-3">{c.body.text}</td>
+                <td className="pr-3">
+                  {c.body.text}
+                  {c.body.status && <span className="text-quiet"> · {c.body.status}</span>}
+                  <FreezeFrame frame={c.body.freezeFrame} />
+                </td>
+                <td className="pr-3">{c.body.module}</td>
                 <td className="label pr-3">{TRIAGE.find((t) => t.value === c.body.triage)?.label}</td>
                 <td className="text-quiet">{c.body.reason}</td>
               </tr>
@@ -98,6 +139,17 @@ export function Codes() {
             />
             <TextField label="Module" value={v.module} onChange={(e) => form.set({ module: e.target.value })} />
           </div>
+          {suggestion && (
+            <p className="flex flex-wrap items-center gap-3 text-quiet">
+              <span>
+                Offered: {TRIAGE.find((t) => t.value === suggestion.triage)?.label.toLowerCase()}, because{" "}
+                {suggestion.reason}.
+              </span>
+              <Button onClick={() => form.set({ triage: suggestion.triage, reason: suggestion.reason })}>
+                Take it
+              </Button>
+            </p>
+          )}
           <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
             <Choice label="Triage" value={v.triage} options={TRIAGE} onChange={(triage) => form.set({ triage })} />
             <TextField

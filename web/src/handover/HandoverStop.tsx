@@ -24,7 +24,13 @@ export default function HandoverStop() {
     "handover",
     "handover",
     state.handover,
-    state.handover?.body ?? { remarks: "", followUps: [{ what: "Level recheck", dueOn: null, dueKm: null }] },
+    state.handover?.body ?? {
+      remarks: "",
+      // what the fluid plan asks for, or the least
+      followUps: state.fluidPlan?.body.followUps.map(({ what, dueOn, dueKm }) => ({ what, dueOn, dueKm })) ?? [
+        { what: "Level recheck", dueOn: null, dueKm: null },
+      ],
+    },
   );
   const { value, set, errors } = form;
   const change = (i: number, patch: Partial<FollowUp>) =>

@@ -1,26 +1,20 @@
-import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
 import { Plus, Trash2 } from "lucide-react";
-import { useState } from "react";
-import { useSettings } from "../settings/settings.tsx";
-import { Button, Choice, TextArea, TextField } from "../shared/controls.tsx";
-import {
-  type IntakeValue,
-  LOADS,
-  NEW_SYMPTOM,
-  parseWhere,
-  SYMPTOM_KINDS,
-  type SymptomValue,
-  TEMPERATURES,
-} from "./intake-model.ts";
+import { Button, Choice, TextArea } from "../shared/controls.tsx";
+import { HistoryFields } from "./HistoryFields.tsx";
+import { type IntakeValue, NEW_SYMPTOM, SYMPTOM_KINDS, type SymptomValue } from "./intake-model.ts";
+import { Offers } from "./Offers.tsx";
+import { SituationPicture } from "./SituationPicture.tsx";
 
 interface Props {
   readonly value: IntakeValue;
   readonly onChange: (patch: Partial<IntakeValue>) => void;
   readonly errors: Readonly<Record<string, string>>;
+  /** of the unit, or usual ones while none is chosen */
+  readonly gears: readonly string[];
 }
 
 /** The complaint in the customer's words beside the same made precise. */
-export function IntakeFields({ value, onChange, errors }: Props) {
+export function IntakeFields({ value, onChange, errors, gears }: Props) {
   const symptoms = value.symptoms;
   const change = (i: number, patch: Partial<SymptomValue>) =>
     onChange({ symptoms: symptoms.map((s, k) => (k === i ? { ...s, ...patch } : s)) });
@@ -33,17 +27,34 @@ export function IntakeFields({ value, onChange, errors }: Props) {
         error={errors.complaint ?? errors["intake.complaint"]}
         rows={2}
       />
+      <Offers value={value} onChange={onChange} />
       <fieldset>
         <legend className="mb-1 text-lg">Made precise</legend>
         <ul className="flex flex-col gap-3">
           {symptoms.map((s, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a symptom has no identity but its place
-            <li key={i} className="border border-rule bg-panel p-3">
-              <SymptomFields
+            <li key={i} className="flex flex-col gap-3 border border-rule bg-panel p-3">
+              <div className="flex items-start justify-between gap-3">
+                <Choice
+                  label={`Sign ${i + 1}: what is felt`}
+                  value={s.kind}
+                  options={SYMPTOM_KINDS}
+                  onChange={(kind) => change(i, { kind })}
+                />
+                <Button
+                  tone="quiet"
+                  onClick={() => onChange({ symptoms: symptoms.filter((_, k) => k !== i) })}
+                  aria-label={`Remove sign ${i + 1}`}
+                >
+                  <Trash2 aria-hidden="true" className="size-5" />
+                </Button>
+              </div>
+              <SituationPicture
                 value={s}
                 onChange={(patch) => change(i, patch)}
-                onRemove={() => onChange({ symptoms: symptoms.filter((_, k) => k !== i) })}
+                gears={gears}
                 number={i + 1}
+                error={errors[`symptoms.${i}.where`] ?? errors[`intake.symptoms.${i}.where`]}
               />
             </li>
           ))}
@@ -57,100 +68,7 @@ export function IntakeFields({ value, onChange, errors }: Props) {
           Add a sign
         </Button>
       </fieldset>
-      <div className="grid gap-4 md:grid-cols-2">
-        <TextArea
-          label="Done already"
-          hint="Parts swapped, fluid changed, battery off, fuses pulled: codes may be the last person's doing."
-          value={value.doneAlready}
-          onChange={(e) => onChange({ doneAlready: e.target.value })}
-        />
-        <TextArea
-          label="Recent events"
-          hint="Tow, impact, kerb, flood, engine work, more power."
-          value={value.recentEvents}
-          onChange={(e) => onChange({ recentEvents: e.target.value })}
-        />
-      </div>
-    </div>
-  );
-}
-
-function SymptomFields({
-  value,
-  onChange,
-  onRemove,
-  number,
-}: {
-  value: SymptomValue;
-  onChange: (p: Partial<SymptomValue>) => void;
-  onRemove: () => void;
-  number: number;
-}) {
-  const { system } = useSettings();
-  const [where, setWhere] = useState(value.where.join(", "));
-  const [wrong, setWrong] = useState<readonly string[]>([]);
-  const speed = (at: 0 | 1) =>
-    value.speedKmh ? String(Math.round(toDisplay(value.speedKmh[at], "vehicle-speed", system))) : "";
-  const setSpeed = (at: 0 | 1, text: string) => {
-    const n = Number(text);
-    if (text === "" || !Number.isFinite(n)) {
-      const { speedKmh: _, ...rest } = value;
-      onChange({ ...rest, speedKmh: undefined });
-      return;
-    }
-    const kmh = Math.max(0, Math.min(320, fromDisplay(n, "vehicle-speed", system)));
-    const old = value.speedKmh ?? [kmh, kmh];
-    onChange({ speedKmh: at === 0 ? [kmh, Math.max(kmh, old[1])] : [Math.min(kmh, old[0]), kmh] });
-  };
-  return (
-    <div className="flex flex-col gap-3">
-      <div className="flex items-start justify-between gap-3">
-        <Choice
-          label={`Sign ${number}: what is felt`}
-          value={value.kind}
-          options={SYMPTOM_KINDS}
-          onChange={(kind) => onChange({ kind })}
-        />
-        <Button tone="quiet" onClick={onRemove} aria-label={`Remove sign ${number}`}>
-          <Trash2 aria-hidden="true" className="size-5" />
-        </Button>
-      </div>
-      <div className="flex flex-wrap gap-x-6 gap-y-3">
-        <Choice label="Load" value={value.load} options={LOADS} onChange={(load) => onChange({ load })} />
-        <Choice
-          label="Temperature"
-          value={value.temperature}
-          options={TEMPERATURES}
-          onChange={(temperature) => onChange({ temperature })}
-        />
-      </div>
-      <div className="grid gap-3 sm:grid-cols-[1.4fr_1fr_1fr_1.4fr]">
-        <TextField
-          label="Gears or shifts"
-          placeholder="4, 2-3"
-          value={where}
-          onChange={(e) => {
-            setWhere(e.target.value);
-            const parsed = parseWhere(e.target.value);
-            setWrong(parsed.wrong);
-            onChange({ where: parsed.where });
-          }}
-          error={wrong.length > 0 ? `"${wrong[0]}" is neither a gear (4, R) nor a shift (2-3)` : undefined}
-        />
-        <TextField
-          label={`From, ${unitLabel("vehicle-speed", system)}`}
-          inputMode="numeric"
-          value={speed(0)}
-          onChange={(e) => setSpeed(0, e.target.value)}
-        />
-        <TextField
-          label={`To, ${unitLabel("vehicle-speed", system)}`}
-          inputMode="numeric"
-          value={speed(1)}
-          onChange={(e) => setSpeed(1, e.target.value)}
-        />
-        <TextField label="Since" value={value.since} onChange={(e) => onChange({ since: e.target.value })} />
-      </div>
+      <HistoryFields value={value} onChange={onChange} errors={errors} />
     </div>
   );
 }

@@ -7,7 +7,7 @@ import { EMPTY_INTAKE, type IntakeValue } from "./intake-model.ts";
 
 /** The complaint, to be made more precise while the job is open. */
 export default function IntakeStop() {
-  const { state, mayEdit } = useJob();
+  const { job, state, mayEdit } = useJob();
   const form = useEntryForm<IntakeValue>(
     "intake",
     "intake",
@@ -36,7 +36,12 @@ export default function IntakeStop() {
       </Heading>
       <fieldset disabled={!mayEdit} className="flex flex-col gap-4">
         <FormStatus form={form} />
-        <IntakeFields value={form.value} onChange={form.set} errors={form.errors} />
+        <IntakeFields
+          value={form.value}
+          onChange={form.set}
+          errors={form.errors}
+          gears={job.unit.gears.map((g) => g.name)}
+        />
       </fieldset>
     </form>
   );

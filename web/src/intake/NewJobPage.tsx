@@ -1,3 +1,4 @@
+import { checkVin } from "@gearsense/core/intake";
 import { fromDisplay, unitLabel } from "@gearsense/core/quantity";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import type { FormEvent } from "react";
@@ -10,7 +11,8 @@ import { Button, Notice, SelectField, TextField } from "../shared/controls.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 import { useDraft } from "../shared/useDraft.ts";
 import { IntakeFields } from "./IntakeFields.tsx";
-import { EMPTY_INTAKE, type IntakeValue } from "./intake-model.ts";
+import { EMPTY_INTAKE, type IntakeValue, USUAL_GEARS } from "./intake-model.ts";
+import { KnownVehicles } from "./KnownVehicles.tsx";
 
 interface Draft {
   name: string;
@@ -59,6 +61,7 @@ export default function NewJobPage() {
     open.mutate();
   };
   const unit = units.find((u) => u.id === value.unitId);
+  const vin = (value.vin ?? "").trim() === "" ? undefined : checkVin(value.vin);
   return (
     <div className="flex min-h-full flex-col">
       <TopBar>
@@ -83,6 +86,7 @@ export default function NewJobPage() {
           {draft.drafted && !open.isPending && !failure && (
             <p className="text-sm text-quiet">Kept on this device; not stored until you open the job.</p>
           )}
+          <KnownVehicles value={value} onTake={set} />
           <div className="grid gap-4 md:grid-cols-[2fr_1fr_2fr]">
             <TextField
               label="Vehicle"
@@ -104,7 +108,7 @@ export default function NewJobPage() {
               error={errors["vehicle.owner"]}
             />
           </div>
-          <div className="grid gap-4 md:grid-cols-[2fr_1fr]">
+          <div className="grid gap-4 md:grid-cols-[2fr_1fr_2fr]">
             <SelectField
               label="Transmission"
               value={value.unitId}
@@ -131,11 +135,22 @@ export default function NewJobPage() {
               onChange={(e) => set({ odometer: e.target.value })}
               error={errors.odometerKm}
             />
+            <TextField
+              label="VIN"
+              placeholder="17 characters, if at hand"
+              autoCapitalize="characters"
+              maxLength={24}
+              value={value.vin}
+              onChange={(e) => set({ vin: e.target.value })}
+              error={errors["vehicle.vin"] ?? (vin && !vin.ok ? vin.message : undefined)}
+              hint={vin?.ok ? "Form and check digit are right. Nothing is looked up." : undefined}
+            />
           </div>
           <IntakeFields
             value={value.intake}
             onChange={(patch) => set({ intake: { ...value.intake, ...patch } })}
             errors={errors}
+            gears={unit?.gears.map((g) => g.name) ?? USUAL_GEARS}
           />
         </form>
       </main>

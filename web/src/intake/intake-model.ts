@@ -32,9 +32,36 @@ export const TEMPERATURES: readonly { value: SymptomValue["temperature"]; label:
   { value: "hot", label: "Hot" },
 ];
 
-/** Gears and shifts as a person writes them: "4, 2-3". @returns the parts, and those that are neither */
-export function parseWhere(text: string): { where: string[]; wrong: string[] } {
-  const parts = text.split(/[\s,;]+/).filter((p) => p !== "");
-  const ok = (p: string) => /^(R|\d{1,2})(-(R|\d{1,2}))?$/i.test(p);
-  return { where: parts.filter(ok).map((p) => p.toUpperCase()), wrong: parts.filter((p) => !ok(p)) };
-}
+export const HISTORY = [
+  { value: "service", label: "Service" },
+  { value: "fluid", label: "Fluid changed" },
+  { value: "part", label: "Part swapped" },
+  { value: "codes-cleared", label: "Codes cleared" },
+  { value: "battery", label: "Battery off or new" },
+  { value: "fuse", label: "Fuse pulled" },
+] as const satisfies readonly { value: NonNullable<IntakeValue["history"]>[number]["kind"]; label: string }[];
+
+export const EVENTS = [
+  { value: "tow", label: "Towed" },
+  { value: "impact", label: "Kerb, rock, crash" },
+  { value: "flood", label: "Ford or flood" },
+  { value: "engine-work", label: "Engine work" },
+  { value: "more-power", label: "More power" },
+] as const satisfies readonly { value: NonNullable<IntakeValue["events"]>[number]["kind"]; label: string }[];
+
+export const DUTY = [
+  { value: "tow", label: "Tows" },
+  { value: "taxi", label: "Taxi, stop-and-go" },
+  { value: "hills", label: "Hills" },
+] as const satisfies readonly { value: NonNullable<IntakeValue["duty"]>[number]; label: string }[];
+
+export const WISHES = [
+  { value: "keep-long", label: "To keep it long" },
+  { value: "cheap-and-safe", label: "Cheap and safe" },
+  { value: "quick", label: "It back soon" },
+  { value: "sell-soon", label: "To sell it" },
+  { value: "only-know", label: "Only to know" },
+] as const satisfies readonly { value: NonNullable<IntakeValue["wish"]>; label: string }[];
+
+/** While no unit is chosen. */
+export const USUAL_GEARS = ["1", "2", "3", "4", "5", "6", "7", "8", "R"];

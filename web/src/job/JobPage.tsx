@@ -1,4 +1,3 @@
-import { STAGES } from "@gearsense/core/job";
 import { lazy, Suspense, useMemo } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { useJobQuery, useSession, useSuspects } from "../api/queries.ts";
@@ -9,13 +8,15 @@ import { TopBar } from "../shared/TopBar.tsx";
 import { JobLine } from "./JobLine.tsx";
 import { JobContext, type JobContextValue } from "./job-context.tsx";
 import { OddsStrip } from "./OddsStrip.tsx";
-import { type StopId, stateOf, stopsOf } from "./stops.ts";
+import { STOP_IDS, type StopId, stateOf, stopsOf } from "./stops.ts";
 import { Timeline } from "./Timeline.tsx";
 
 const STOPS: Record<StopId, React.LazyExoticComponent<() => React.ReactNode>> = {
   intake: lazy(() => import("../intake/IntakeStop.tsx")),
   "first-look": lazy(() => import("../first-look/FirstLookStop.tsx")),
   scan: lazy(() => import("../scan/ScanStop.tsx")),
+  pan: lazy(() => import("../pan/PanStop.tsx")),
+  fluid: lazy(() => import("../fluid/FluidStop.tsx")),
   suspects: lazy(() => import("../suspects/SuspectsStop.tsx")),
   decide: lazy(() => import("../decide/DecideStop.tsx")),
   work: lazy(() => import("../work/WorkStop.tsx")),
@@ -23,7 +24,7 @@ const STOPS: Record<StopId, React.LazyExoticComponent<() => React.ReactNode>> = 
   handover: lazy(() => import("../handover/HandoverStop.tsx")),
 };
 
-const isStop = (s: string | undefined): s is StopId => STAGES.some((x) => x === s);
+const isStop = (s: string | undefined): s is StopId => STOP_IDS.some((x) => x === s);
 
 /** One job: the line of stops at the left, one bench in the middle, the odds at the right, the timeline at the foot. */
 export default function JobPage() {

@@ -1,8 +1,21 @@
 import type { JobView } from "@gearsense/contract";
-import { foldJob, type JobState, STAGES } from "@gearsense/core/job";
+import { foldJob, type JobState, type STAGES } from "@gearsense/core/job";
 import { percent } from "../shared/percent.ts";
 
-export type StopId = (typeof STAGES)[number];
+/** The stages that every job goes through, and two benches that it may stop at. */
+export const STOP_IDS = [
+  "intake",
+  "first-look",
+  "scan",
+  "pan",
+  "suspects",
+  "decide",
+  "work",
+  "fluid",
+  "proof",
+  "handover",
+] as const satisfies readonly ((typeof STAGES)[number] | "pan" | "fluid")[];
+export type StopId = (typeof STOP_IDS)[number];
 
 export interface StopInfo {
   readonly id: StopId;
@@ -17,9 +30,11 @@ export const STOP_LABELS: Readonly<Record<StopId, string>> = {
   intake: "Intake",
   "first-look": "First look",
   scan: "Scan",
+  pan: "Pan",
   suspects: "Suspects",
   decide: "Decide",
   work: "Work",
+  fluid: "Fluid",
   proof: "Proof",
   handover: "Hand-over",
 };
@@ -28,9 +43,11 @@ const KEYS: Readonly<Record<StopId, string>> = {
   intake: "i",
   "first-look": "l",
   scan: "s",
+  pan: "n",
   suspects: "o",
   decide: "d",
   work: "w",
+  fluid: "f",
   proof: "p",
   handover: "h",
 };
@@ -54,12 +71,20 @@ export function stopsOf(state: JobState, topShare: number | undefined): StopInfo
       state.intake ? plural(state.intake.body.symptoms.length, "sign") : "",
     ],
     "first-look": [
-      state.level ? "done" : state.fluid || state.codes.length > 0 ? "in hand" : "untouched",
+      state.level
+        ? "done"
+        : state.fluid || state.codes.length > 0 || state.observations.length > 0
+          ? "in hand"
+          : "untouched",
       state.level ? LEVEL_WORDS[state.level.body.state] : "",
     ],
     scan: [
       analysed.length > 0 ? "done" : before.length > 0 ? "in hand" : "untouched",
       analysed.length > 0 ? plural(findings, "finding") : "",
+    ],
+    pan: [
+      state.pan ? "done" : "untouched",
+      state.pan?.body.drainedL != null ? `${state.pan.body.drainedL.toFixed(1)} l` : "",
     ],
     suspects: [
       state.decision ? "done" : analysed.length > 0 || state.checks.length > 0 ? "in hand" : "untouched",
@@ -73,8 +98,12 @@ export function stopsOf(state: JobState, topShare: number | undefined): StopInfo
       state.work.length > 0 ? "done" : state.decision ? "in hand" : "untouched",
       minutes > 0 ? `${(minutes / 60).toFixed(1)} h` : "",
     ],
+    fluid: [
+      state.fluidPlan ? "done" : "untouched",
+      state.fluidPlan ? `${Math.round(state.fluidPlan.body.fresh * 100)} % fresh` : "",
+    ],
     proof: [state.proof ? "done" : state.work.length > 0 ? "in hand" : "untouched", state.proof ? "accepted" : ""],
     handover: [state.handover ? "done" : state.proof ? "in hand" : "untouched", state.handover ? "closed" : ""],
   };
-  return STAGES.map((id) => ({ id, label: STOP_LABELS[id], key: KEYS[id], state: info[id][0], figure: info[id][1] }));
+  return STOP_IDS.map((id) => ({ id, label: STOP_LABELS[id], key: KEYS[id], state: info[id][0], figure: info[id][1] }));
 }
