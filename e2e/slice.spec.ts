@@ -32,7 +32,8 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   await page.getByLabel("Complaint, in the customer's words").fill("Up the ramp it revs and does not pull.");
   await page.getByRole("button", { name: "Add a sign" }).click();
   await page.getByRole("radio", { name: "Hard", exact: true }).click();
-  await page.getByLabel("Gears or shifts").fill("4, 5");
+  await page.getByRole("button", { name: "4", exact: true }).click();
+  await page.getByRole("button", { name: "5", exact: true }).click();
   // what is typed survives a reload
   await page.reload();
   await expect(page.getByLabel("Owner")).toHaveValue("Skerrow Ferries");

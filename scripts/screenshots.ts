@@ -29,8 +29,32 @@ const log = writeLog(columns, { ...PLAIN_STYLE, headers: "short", delimiter: ";"
 
 const SHOTS: readonly Shot[] = [
   { name: "board", path: "/" },
-  { name: "intake", job: "0417", path: "intake" },
-  { name: "first-look", job: "0421", path: "first-look", theme: "night-bay" },
+  { name: "intake", job: "0419", path: "intake" },
+  {
+    name: "first-look",
+    job: "0419",
+    path: "first-look",
+    theme: "night-bay",
+    before: async (page) => {
+      await page.getByRole("button", { name: /^Leaks around the unit/ }).click();
+      await page.getByRole("heading", { name: "The ladder" }).evaluate((e) => e.scrollIntoView());
+    },
+  },
+  {
+    name: "pan",
+    job: "0419",
+    path: "pan",
+    before: async (page) => {
+      await page.getByText(/^Against fresh fluid/).waitFor();
+      await page.getByRole("heading", { name: "Drained, and what lies in it" }).evaluate((e) => e.scrollIntoView());
+    },
+  },
+  {
+    name: "fluid",
+    job: "0419",
+    path: "fluid",
+    before: async (page) => page.getByRole("heading", { name: "Renewal" }).evaluate((e) => e.scrollIntoView()),
+  },
   {
     name: "mapping",
     job: "0421",
@@ -105,15 +129,6 @@ const SHOTS: readonly Shot[] = [
     name: "unit-gears",
     path: "/units/fell-e8",
     before: async (page) => page.getByRole("radio", { name: "3", exact: true }).click(),
-  },
-  {
-    name: "unit-what-if",
-    path: "/units/tarn-f4/solenoids",
-    theme: "night-bay",
-    before: async (page) => {
-      await page.getByLabel("Element").selectOption({ label: "Direct–overdrive clutch (3, 4)" });
-      await page.getByRole("radio", { name: "released" }).click();
-    },
   },
   { name: "unit-wiring", path: "/units/corran-w7/wiring" },
   {

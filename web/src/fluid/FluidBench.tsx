@@ -262,15 +262,15 @@ export function FluidBench({
             <Notice tone="caution">{w}</Notice>
           </div>
         ))}
-        <div className="mt-3 grid gap-4 xl:grid-cols-[1fr_1.1fr]">
+        <div className="mt-3 grid gap-4 2xl:grid-cols-[1fr_1.1fr]">
           <table className="w-full self-start text-left">
             <caption className="sr-only">Ways to renew the fluid</caption>
             <thead>
               <tr className="border-b border-ink">
                 <th className="py-1">Way</th>
-                <th>Litres</th>
-                <th>Fresh</th>
-                <th>Minutes</th>
+                <th className="pr-3">Litres</th>
+                <th className="pr-3">Fresh</th>
+                <th className="pr-3">Minutes</th>
                 <th>Cost</th>
               </tr>
             </thead>
@@ -294,12 +294,12 @@ export function FluidBench({
                         {o.kind === "exchange" ? "Machine exchange" : `${o.times} × drain and fill`}
                       </label>
                     </td>
-                    <td className="figures">{show(o.litres, "volume", 1)}</td>
-                    <td className="figures">
-                      {Math.round(o.fresh * 100)} %{o.reaches ? "" : ", short of it"}
+                    <td className="figures pr-3 whitespace-nowrap">{show(o.litres, "volume", 1)}</td>
+                    <td className="figures pr-3 whitespace-nowrap">
+                      {Math.round(o.fresh * 100)} %{o.reaches ? "" : ", short"}
                     </td>
-                    <td className="figures">{Math.round(o.minutes)}</td>
-                    <td className="figures">{money(o.cost)}</td>
+                    <td className="figures pr-3 whitespace-nowrap">{Math.round(o.minutes)}</td>
+                    <td className="figures pr-3 whitespace-nowrap">{money(o.cost)}</td>
                   </tr>
                 );
               })}

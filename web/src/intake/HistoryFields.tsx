@@ -69,12 +69,12 @@ export function HistoryFields({
       <div className="flex flex-wrap items-start gap-x-6 gap-y-3">
         <Ticks label="Duty" value={value.duty ?? []} options={DUTY} onChange={(duty) => onChange({ duty })} />
         <NumberField
-          label="What the vehicle is worth"
+          label="Worth today"
           value={value.vehicleValue ?? null}
           onChange={(vehicleValue) => onChange({ vehicleValue })}
           error={errors.vehicleValue ?? errors["intake.vehicleValue"]}
         />
-        <Choice label="The owner wants" value={value.wish} options={WISHES} onChange={(wish) => onChange({ wish })} />
+        <Choice label="Wanted" value={value.wish} options={WISHES} onChange={(wish) => onChange({ wish })} />
       </div>
       <div className="grid gap-4 md:grid-cols-2">
         <TextArea

@@ -165,7 +165,7 @@ function DebrisFields({
                 <p className="text-sm">
                   {sources.length === 0
                     ? "Nothing in this unit can bring it into the fluid."
-                    : `From: ${sources.slice(0, 6).join(", ")}${sources.length > 6 ? ` and ${sources.length - 6} more` : ""}.`}
+                    : `From: ${sources.slice(0, 4).join(", ")}${sources.length > 4 ? ` and ${sources.length - 4} more` : ""}.`}
                 </p>
                 {seen && seen.amount > 0 && (
                   <p

@@ -40,7 +40,7 @@ export function PhotoStrip({ about, take }: { about: readonly PhotoAbout[]; take
           <FileButton
             label={`Photo of ${ABOUT_WORDS[take]}`}
             accept="image/jpeg,image/png,image/webp,image/*"
-            className="h-24 w-28 flex-col whitespace-normal leading-5"
+            className="h-24 w-28 flex-col px-1 whitespace-normal leading-5"
             onFile={(f) => void photos.take(f, take)}
           >
             <Camera aria-hidden="true" className="size-6" />
