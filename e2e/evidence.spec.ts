@@ -158,7 +158,7 @@ test.describe("by touch on a tablet", () => {
     await page.getByRole("button", { name: "Open the photo of the fluid" }).tap();
     const dialog = page.getByRole("dialog");
     await dialog.getByRole("button", { name: "Mark the middle" }).tap();
-    await dialog.getByLabel("Marker 1").fill("edge of the glass");
+    await dialog.getByRole("textbox", { name: "Marker 1" }).fill("edge of the glass");
     await dialog.getByRole("button", { name: "Store the markers" }).tap();
     await expect(page.getByText("1 marked")).toBeVisible();
     expect(await serious(page)).toEqual([]);

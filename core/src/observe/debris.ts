@@ -1,37 +1,5 @@
-import type { DebrisKind } from "../job/index.ts";
+import type { DebrisClass, DebrisKnowledge, DebrisPart } from "../knowledge/index.ts";
 import type { Unit } from "../unit/index.ts";
-
-export type DebrisPart =
-  | "steel plates"
-  | "gears"
-  | "bearings"
-  | "bushes"
-  | "thrust washers"
-  | "case"
-  | "pump"
-  | "pistons"
-  | "linings"
-  | "clips"
-  | "joints"
-  | "cooler"
-  | "breather";
-
-/** One kind of debris, from `library/knowledge/debris.json`. */
-export interface DebrisClass {
-  readonly id: DebrisKind;
-  readonly title: string;
-  readonly look: string;
-  readonly comesFrom: readonly DebrisPart[];
-  /** likelihood table; null when it says nothing of a fault */
-  readonly table: string | null;
-  readonly says: string;
-}
-
-export interface DebrisKnowledge {
-  /** how much grey paste is normal up to a distance since the last service */
-  readonly pasteBand: readonly { readonly untilKm: number; readonly mostAmount: number }[];
-  readonly kinds: readonly DebrisClass[];
-}
 
 const PACKS: ReadonlySet<string> = new Set(["clutch", "brake", "band"]);
 

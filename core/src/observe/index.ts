@@ -1,6 +1,7 @@
+export type { DebrisClass, DebrisKnowledge, Rung, RungForm } from "../knowledge/index.ts";
 export { type CodeReport, CodeTextError, type ReadCode, readCodes } from "./codes.ts";
 export { type Contradiction, contradicted, DRAIN_BAND, drainedAs, findContradictions } from "./contradictions.ts";
-export { type DebrisClass, type DebrisKnowledge, debrisSources, pasteWithin } from "./debris.ts";
+export { debrisSources, pasteWithin } from "./debris.ts";
 export {
   BATTERY_V,
   judgeBattery,
@@ -14,6 +15,6 @@ export {
   type PositionSeen,
   type Wetness,
 } from "./judge.ts";
-export { firstLookSoFar, type LadderStep, ladderFor, type Rung, type RungForm } from "./ladder.ts";
+export { firstLookSoFar, type LadderStep, ladderFor } from "./ladder.ts";
 export { checkAgainstUnit } from "./plausible.ts";
 export { suggestTriage, type Triage } from "./triage.ts";

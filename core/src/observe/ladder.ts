@@ -1,29 +1,6 @@
 import type { JobState, Symptom } from "../job/index.ts";
-import type { LikelihoodRow } from "../suspect/knowledge.ts";
+import type { Rung } from "../knowledge/index.ts";
 import type { Unit } from "../unit/index.ts";
-
-/** How a rung is filled in. */
-export type RungForm = "choice" | "battery" | "leaks" | "positions" | "misfire";
-
-/** One check of the first look, from `library/knowledge/observations.json`. */
-export interface Rung {
-  readonly id: string;
-  readonly title: string;
-  readonly why: string;
-  readonly minutes: number;
-  readonly how: string;
-  readonly form: RungForm;
-  readonly cautions: readonly string[];
-  /** kinds of unit that it is for; absent: all */
-  readonly kinds?: readonly Unit["kind"][] | undefined;
-  /** complaints that it belongs to; absent: every one */
-  readonly symptoms?: readonly Symptom["kind"][] | undefined;
-  /** what stays open when it is left out */
-  readonly leavesOpen: string;
-  readonly outcomes: readonly { readonly id: string; readonly label: string; readonly abnormal: boolean }[];
-  readonly otherwise: Readonly<Record<string, number>>;
-  readonly rows: readonly LikelihoodRow[];
-}
 
 export interface LadderStep {
   readonly rung: Rung;

@@ -1,7 +1,3 @@
-export type { AnalysedLog, Evidence } from "./evidence.ts";
-export { checksDone, collectEvidence } from "./evidence.ts";
-export type { Check, Fault, Repair, Subject } from "./instances.ts";
-export { componentsOf, generateChecks, generateFaults, generateRepairs, relationHolds } from "./instances.ts";
 export type {
   CheckKind,
   ComponentKind,
@@ -12,8 +8,12 @@ export type {
   LikelihoodTable,
   Relation,
   RepairKind,
-} from "./knowledge.ts";
-export { checkKnowledge, INTRUSIVENESS } from "./knowledge.ts";
+} from "../knowledge/index.ts";
+export { checkKnowledge, INTRUSIVENESS } from "../knowledge/index.ts";
+export type { AnalysedLog, Evidence } from "./evidence.ts";
+export { checksDone, collectEvidence } from "./evidence.ts";
+export type { Check, Fault, Repair, Subject } from "./instances.ts";
+export { componentsOf, generateChecks, generateFaults, generateRepairs, relationHolds } from "./instances.ts";
 export type { Advice, CheckBranch, Money, NextCheck, Option } from "./next.ts";
 export { Planner } from "./next.ts";
 export type { Ranking, Suspect, Weight } from "./rank.ts";

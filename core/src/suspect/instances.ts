@@ -1,5 +1,5 @@
+import type { CheckKind, ComponentKind, FaultClass, Knowledge, Relation, RepairKind } from "../knowledge/index.ts";
 import { componentName, elementsIn, type Unit } from "../unit/index.ts";
-import type { CheckKind, ComponentKind, FaultClass, Knowledge, Relation, RepairKind } from "./knowledge.ts";
 
 /** A component that faults, checks and repairs are made for. */
 export interface Component {

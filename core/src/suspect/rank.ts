@@ -1,7 +1,7 @@
+import type { Knowledge, LikelihoodRow } from "../knowledge/index.ts";
 import type { Unit } from "../unit/index.ts";
 import type { Evidence } from "./evidence.ts";
 import { type Check, type Fault, generateChecks, generateFaults, relationHolds, type Subject } from "./instances.ts";
-import type { Knowledge, LikelihoodRow } from "./knowledge.ts";
 
 export const UNKNOWN_ID = "unknown";
 /** Raised whenever the same evidence may give other odds. */

@@ -5,7 +5,7 @@ import { checkAgainstUnit } from "@gearsense/core/observe";
 import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
-import { checkPhotos } from "../photos/routes.ts";
+import { checkPhotos } from "../photos/check.ts";
 import { createPhotoStore } from "../photos/store.ts";
 import type { UnitService } from "../units/service.ts";
 import { createJobStore, type JobRecord } from "./store.ts";

@@ -1,7 +1,7 @@
 import { API } from "@gearsense/contract";
 import type { EntryBodies } from "@gearsense/core/job";
 import { bytesOf } from "../http/bytes.ts";
-import { HttpError, notFound } from "../http/errors.ts";
+import { notFound } from "../http/errors.ts";
 import type { Mount } from "../http/mount.ts";
 import type { createJobService } from "../jobs/service.ts";
 import { MAX_PHOTO_BYTES, preparePicture } from "./picture.ts";
@@ -36,22 +36,4 @@ export function mountPhotos(mount: Mount, jobs: ReturnType<typeof createJobServi
     res.setHeader("cache-control", "private, max-age=31536000, immutable");
     res.end(content);
   });
-}
-
-/**
- * An entry may only speak of photos of its own job, and of each as it is stored.
- * @throws HttpError 422 `no-photo`
- */
-export async function checkPhotos(
-  store: ReturnType<typeof createPhotoStore>,
-  jobId: string,
-  kind: string,
-  body: unknown,
-): Promise<void> {
-  const photo = kind === "photo" ? (body as EntryBodies["photo"]) : undefined;
-  const photoId = photo?.photoId ?? (kind === "fluid" ? (body as EntryBodies["fluid"]).photo?.photoId : undefined);
-  if (photoId === undefined) return;
-  const known = await store.byId(jobId, photoId);
-  if (!known || (photo && photo.sha256 !== known.sha256))
-    throw new HttpError(422, "no-photo", "The photo that is meant is not among those of this job. Take it again.");
 }

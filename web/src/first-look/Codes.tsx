@@ -7,35 +7,17 @@ import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Button, Choice, TextField } from "../shared/controls.tsx";
 import { CodesFromText } from "./CodesFromText.tsx";
+import { FreezeFrame } from "./FreezeFrame.tsx";
 
 type Code = EntryBodies["code"];
 
-export const TRIAGE = [
+const TRIAGE = [
   { value: "complaint", label: "Belongs to the complaint" },
   { value: "earlier-work", label: "Caused by earlier work" },
   { value: "unclear", label: "Unclear" },
 ] as const;
 
 const EMPTY: Code = { code: "", text: "", module: "Transmission", triage: "unclear", reason: "" };
-
-/** What the controller kept when it stored a code. */
-export function FreezeFrame({ frame }: { frame: Readonly<Record<string, string>> | undefined }) {
-  const pairs = Object.entries(frame ?? {});
-  if (pairs.length === 0) return null;
-  return (
-    <details>
-      <summary className="text-sm text-quiet">freeze frame, {pairs.length}</summary>
-      <dl className="grid grid-cols-[auto_1fr] gap-x-3 text-sm">
-        {pairs.map(([k, v]) => (
-          <div key={k} className="contents">
-            <dt className="text-quiet">{k}</dt>
-            <dd className="figures">{v}</dd>
-          </div>
-        ))}
-      </dl>
-    </details>
-  );
-}
 
 /** Codes with their triage. Codes read and not stored are evidence too. */
 export function Codes() {

@@ -9,7 +9,7 @@ import { Button, Notice, TextArea } from "../shared/controls.tsx";
 import { FileButton } from "../shared/FileButton.tsx";
 import { Modal } from "../shared/Modal.tsx";
 import { useDraft } from "../shared/useDraft.ts";
-import { FreezeFrame } from "./Codes.tsx";
+import { FreezeFrame } from "./FreezeFrame.tsx";
 
 type Code = EntryBodies["code"];
 const MOST_BYTES = 2 << 20;

@@ -1,4 +1,5 @@
-import type { DebrisKnowledge, Rung } from "../observe/index.ts";
+import type { DebrisKind, Symptom } from "../job/index.ts";
+import type { Unit } from "../unit/index.ts";
 
 /**
  * The diagnostic knowledge as data, from `library/knowledge`: which faults a unit can have, what each piece of evidence
@@ -90,6 +91,61 @@ export interface RepairKind {
   readonly cautions: readonly string[];
   /** warns while the fluid level is not recorded */
   readonly costly: boolean;
+}
+
+/** How a rung is filled in. */
+export type RungForm = "choice" | "battery" | "leaks" | "positions" | "misfire";
+
+/** One check of the first look, from `library/knowledge/observations.json`. */
+export interface Rung {
+  readonly id: string;
+  readonly title: string;
+  readonly why: string;
+  readonly minutes: number;
+  readonly how: string;
+  readonly form: RungForm;
+  readonly cautions: readonly string[];
+  /** kinds of unit that it is for; absent: all */
+  readonly kinds?: readonly Unit["kind"][] | undefined;
+  /** complaints that it belongs to; absent: every one */
+  readonly symptoms?: readonly Symptom["kind"][] | undefined;
+  /** what stays open when it is left out */
+  readonly leavesOpen: string;
+  readonly outcomes: readonly { readonly id: string; readonly label: string; readonly abnormal: boolean }[];
+  readonly otherwise: Readonly<Record<string, number>>;
+  readonly rows: readonly LikelihoodRow[];
+}
+
+export type DebrisPart =
+  | "steel plates"
+  | "gears"
+  | "bearings"
+  | "bushes"
+  | "thrust washers"
+  | "case"
+  | "pump"
+  | "pistons"
+  | "linings"
+  | "clips"
+  | "joints"
+  | "cooler"
+  | "breather";
+
+/** One kind of debris, from `library/knowledge/debris.json`. */
+export interface DebrisClass {
+  readonly id: DebrisKind;
+  readonly title: string;
+  readonly look: string;
+  readonly comesFrom: readonly DebrisPart[];
+  /** likelihood table; null when it says nothing of a fault */
+  readonly table: string | null;
+  readonly says: string;
+}
+
+export interface DebrisKnowledge {
+  /** how much grey paste is normal up to a distance since the last service */
+  readonly pasteBand: readonly { readonly untilKm: number; readonly mostAmount: number }[];
+  readonly kinds: readonly DebrisClass[];
 }
 
 export interface Knowledge {
