@@ -72,11 +72,11 @@ export function BayBoard() {
         <span className="truncate text-quiet">{session?.shop.name}</span>
       </TopBar>
       <main className="flex-1 p-5">
-        <div className="mb-4 flex items-end justify-between">
+        <div className="mb-4 flex flex-wrap items-end justify-between gap-2">
           <h1 className="text-[28px] leading-8">
             Bay board <span className="text-quiet">· {open.length} open</span>
           </h1>
-          <div className="flex gap-2">
+          <div className="flex flex-wrap gap-2">
             <Button onClick={() => void navigate("/fluid")}>Fluid bench</Button>
             <Button onClick={() => void navigate("/units")}>Unit library</Button>
             {session?.account.role === "owner" && <ImportJob />}
