@@ -49,6 +49,49 @@ describe("report", () => {
     expect(r.caution).toBe("Follow the maker's instructions.");
     expect(r.bars).toEqual([]);
   });
+  it("tells what was seen, what was left out and why, and what lay in the pan", () => {
+    const { entries, write } = madeTimeline();
+    const rung = { method: "", sure: "sure", values: {}, minutes: 3, skipped: "", note: "" } as const;
+    write("intake", {
+      ...BODY.intake,
+      history: [{ kind: "fluid", what: "" }],
+      events: [{ kind: "impact", what: "hit a rock in May" }],
+    });
+    write("observation", {
+      ...rung,
+      rung: "leaks",
+      title: "Leaks",
+      outcome: "seep",
+      outcomeLabel: "damp",
+      abnormal: true,
+      sure: "doubtful",
+    });
+    write("observation", {
+      ...rung,
+      rung: "mounts",
+      title: "Mounts",
+      outcome: "skipped",
+      outcomeLabel: "left out",
+      abnormal: false,
+      skipped: "no helper",
+    });
+    write("pan", {
+      drainedL: 3.9,
+      drainedC: 60,
+      kmSinceService: null,
+      filter: "lining",
+      debris: [
+        { kind: "lining", amount: 2, sizeMm: 3 },
+        { kind: "clip", amount: 0, sizeMm: null },
+      ],
+      sure: "sure",
+      note: "",
+    });
+    const r = report(entries);
+    expect(section(r, "complaint")).toMatch(/Before: fluid\nEvents: hit a rock in May/);
+    expect(section(r, "first-look")).toMatch(/Leaks: damp \(doubtful\)\.\nMounts: not looked at \(no helper\)\./);
+    expect(section(r, "pan")).toBe("Drained 3.9 l.\nDebris: some lining to 3 mm.\nFilter cut open: lining.");
+  });
   it("tells complaint, level, codes, checks, decision, work and follow-ups from the timeline", () => {
     const { entries, write } = madeTimeline();
     write("intake", {

@@ -87,6 +87,13 @@ export function limitText(f: Finding, system: UnitSystem): string {
   return f.limit ? `${formatQuantity(f.limit.value, f.limit.quantity, system).text} (${f.limit.source})` : "–";
 }
 
+const AMOUNTS = ["no", "a trace of", "some", "much"] as const;
+
+const happened = (label: string, list: readonly { readonly kind: string; readonly what: string }[] | undefined) =>
+  list !== undefined &&
+  list.length > 0 &&
+  `${label}: ${list.map((h) => h.what || h.kind.replace("-", " ")).join("; ")}`;
+
 const percent = (p: number) => `${Math.round(p * 100)} %`;
 
 /** Pairs of bars for the conditions that both drives met, at most eight, worst first. */
@@ -134,6 +141,8 @@ export function buildReport(input: ReportInput): Report {
       symptoms.length > 0 && `Made precise: ${symptoms.join("; ")}.`,
       intake.body.doneAlready && `Done already: ${intake.body.doneAlready}`,
       intake.body.recentEvents && `Recent events: ${intake.body.recentEvents}`,
+      happened("Before", intake.body.history),
+      happened("Events", intake.body.events),
     ]);
   }
   const levelWords = { ok: "in the window", low: "low", high: "over full", "not-readable": "not readable" } as const;
@@ -145,6 +154,11 @@ export function buildReport(input: ReportInput): Report {
         ? `Fluid level ${levelWords[level.body.state]}${level.body.litresFromFull ? ` (${formatQuantity(level.body.litresFromFull, "volume", system).text} from full)` : ""}, read by ${level.body.method}${level.body.fluidC === null ? "" : ` at ${formatQuantity(level.body.fluidC, "temperature", system).text}`}${level.body.engineRunning ? ", engine running" : ", engine off"}.`
         : "The fluid level was not recorded.",
       fluid && `Fluid ${fluid.body.colour}, smell: ${fluid.body.smell}.`,
+      ...state.observations.map(({ body }) =>
+        body.skipped
+          ? `${body.title}: not looked at (${body.skipped}).`
+          : `${body.title}: ${body.outcomeLabel}${body.sure === "sure" ? "" : ` (${body.sure})`}.`,
+      ),
       state.codesRead && state.codes.length === 0 && "Codes read: none stored.",
     ],
     state.codes.length > 0
@@ -154,6 +168,20 @@ export function buildReport(input: ReportInput): Report {
         }
       : undefined,
   );
+  const { pan } = state;
+  if (pan) {
+    const seen = pan.body.debris.filter((d) => d.amount > 0);
+    add("pan", "Pan", [
+      pan.body.drainedL === null
+        ? "The drained volume was not measured."
+        : `Drained ${formatQuantity(pan.body.drainedL, "volume", system).text}.`,
+      pan.body.debris.length > 0 &&
+        (seen.length === 0
+          ? "Looked for debris, found none."
+          : `Debris: ${seen.map((d) => `${AMOUNTS[d.amount]} ${d.kind.replace("-", " ")}${d.sizeMm ? ` to ${d.sizeMm} mm` : ""}`).join(", ")}.`),
+      pan.body.filter !== "not-opened" && `Filter cut open: ${pan.body.filter}.`,
+    ]);
+  }
   if (input.before) {
     add(
       "findings",

@@ -1,10 +1,11 @@
 // Guards: what a drive says as evidence, absence included, and that two drives count once.
 import { describe, expect, it } from "@jest/globals";
 import { analyseDrive } from "../drive/index.ts";
-import { foldJob } from "../job/index.ts";
+import { type EntryBodies, type EntryKind, foldJob } from "../job/index.ts";
 import { type Channels, steadyDrive } from "../testing/drives.ts";
+import { madeEntry } from "../testing/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
-import { type AnalysedLog, collectEvidence } from "./index.ts";
+import { type AnalysedLog, checksDone, collectEvidence, rankSuspects, SuspectModel } from "./index.ts";
 
 const unit = libraryUnit("brae-p6");
 const { debris } = libraryKnowledge();
@@ -92,5 +93,102 @@ describe("two drives of one vehicle", () => {
     const once = collectEvidence(unit, none, [drive(worn)], debris);
     const twice = collectEvidence(unit, none, [drive(worn), drive(worn, undefined, "b")], debris);
     expect(twice).toEqual(once);
+  });
+});
+
+describe("first look and pan as evidence", () => {
+  let seq = 0;
+  const entry = <K extends EntryKind>(kind: K, body: EntryBodies[K]) => madeEntry(++seq, kind, body);
+  const level = (patch: Partial<EntryBodies["level"]>) =>
+    entry("level", {
+      state: "ok",
+      method: "overflow",
+      fluidC: 40,
+      litresFromFull: null,
+      engineRunning: true,
+      note: "",
+      ...patch,
+    });
+  const pan = (patch: Partial<EntryBodies["pan"]>) =>
+    entry("pan", {
+      drainedL: null,
+      drainedC: null,
+      kmSinceService: null,
+      filter: "not-opened",
+      debris: [],
+      sure: "sure",
+      note: "",
+      ...patch,
+    });
+  const rung = (patch: Partial<EntryBodies["observation"]>) =>
+    entry("observation", {
+      rung: "mounts",
+      title: "Mounts",
+      outcome: "torn",
+      outcomeLabel: "torn",
+      abnormal: true,
+      method: "",
+      sure: "sure",
+      values: {},
+      minutes: 3,
+      skipped: "",
+      note: "",
+      ...patch,
+    });
+  const seen = (of: typeof unit, ...entries: ReturnType<typeof entry>[]) =>
+    collectEvidence(of, foldJob(entries as never), [], debris).map((e) => `${e.checkId ?? e.table}: ${e.outcome}`);
+  const dry = libraryUnit("machair-d6");
+
+  it.each<[string, Partial<EntryBodies["level"]>, string[]]>([
+    ["as it is said", { state: "low" }, ["fluid-level: low"]],
+    ["by what was measured, not by what was said", { state: "ok", litresFromFull: -0.9 }, ["fluid-level: low"]],
+    ["too near to the limit: as it is said", { state: "ok", litresFromFull: -0.24 }, ["fluid-level: ok"]],
+    ["read with the engine off: none", { state: "ok", engineRunning: false }, []],
+    ["not readable: none", { state: "not-readable" }, []],
+  ])("a level %s", (_, patch, expected) => {
+    expect(seen(unit, level(patch))).toEqual(expected);
+  });
+  it.each<[string, Partial<EntryBodies["pan"]>, string[]]>([
+    ["nothing looked for says nothing", {}, []],
+    [
+      "looked for and not there counts",
+      { debris: [{ kind: "lining", amount: 0, sizeMm: null }] },
+      ["debris-lining: none"],
+    ],
+    ["much of it", { debris: [{ kind: "slivers", amount: 3, sizeMm: 4 }] }, ["debris-slivers: much"]],
+    ["sealant speaks of no fault", { debris: [{ kind: "sealant", amount: 3, sizeMm: 9 }] }, []],
+    ["paste without a distance says nothing", { debris: [{ kind: "grey-paste", amount: 3, sizeMm: null }] }, []],
+    [
+      "paste over what the distance allows",
+      { kmSinceService: 9000, debris: [{ kind: "grey-paste", amount: 3, sizeMm: null }] },
+      ["debris-paste: over"],
+    ],
+    [
+      "a short drain and an opened filter",
+      { drainedL: 0.9, filter: "blocked" },
+      ["drained-volume: short", "filter-opened: blocked"],
+    ],
+  ])("a pan: %s", (_, patch, expected) => {
+    expect(seen(unit, pan(patch))).toEqual(expected);
+  });
+  it("a lining that does not run in the fluid cannot be missed in it", () => {
+    expect(seen(dry, pan({ debris: [{ kind: "lining", amount: 0, sizeMm: null }] }))).toEqual([]);
+  });
+  it("a rung that was left out is none; one that was made stands for the check of its kind", () => {
+    expect(seen(unit, rung({ outcome: "skipped", skipped: "no helper" }))).toEqual([]);
+    expect(seen(unit, rung({}))).toEqual(["mounts: torn"]);
+    expect(checksDone(foldJob([rung({ rung: "misfire" })] as never)).has("misfire-count")).toBe(true);
+    expect(checksDone(foldJob([pan({})] as never)).has("pan")).toBe(true);
+  });
+  it("the surer it was seen, the more it moves; at no sureness does it move the other way", () => {
+    const model = new SuspectModel(unit, libraryKnowledge());
+    const odds = (sure: "sure" | "fairly" | "doubtful" | undefined) => {
+      const entries = sure ? [rung({ sure })] : [];
+      const evidence = collectEvidence(unit, foldJob(entries as never), [], debris);
+      return rankSuspects(model, evidence).suspects.find((s) => s.classId === "mount")?.probability ?? 0;
+    };
+    const steps = [odds(undefined), odds("doubtful"), odds("fairly"), odds("sure")];
+    expect([...steps].sort((a, b) => a - b)).toEqual(steps);
+    expect(odds("sure")).toBeGreaterThan(3 * odds(undefined));
   });
 });

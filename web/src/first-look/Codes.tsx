@@ -5,9 +5,10 @@ import { useState } from "react";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
-import { Button, Choice, TextField } from "../shared/controls.tsx";
+import { Button, Choice, TextArea, TextField } from "../shared/controls.tsx";
 import { CodesFromText } from "./CodesFromText.tsx";
 import { FreezeFrame } from "./FreezeFrame.tsx";
+import { frameAsText, frameFromText } from "./freeze-frame.ts";
 
 type Code = EntryBodies["code"];
 
@@ -35,6 +36,7 @@ export function Codes() {
   });
   const v = form.value;
   const [pasting, setPasting] = useState(false);
+  const [frameText, setFrameText] = useState<string | undefined>();
   const code = v.code.trim().toUpperCase();
   const suggestion = /^[PCBU][0-9A-F]{4}$/.test(code) ? suggestTriage(job.unit, state, code, v.module) : undefined;
   const known = job.unit.codes.find((c) => c.code === v.code.trim().toUpperCase());
@@ -100,7 +102,9 @@ export function Codes() {
           className="flex flex-col gap-3"
           onSubmit={(e) => {
             e.preventDefault();
-            void form.submit({ ...v, code: v.code.trim().toUpperCase(), text: v.text || known?.text || "" });
+            void form
+              .submit({ ...v, code, text: v.text || known?.text || "" })
+              .then((stored) => stored && setFrameText(undefined));
           }}
         >
           <FormStatus form={form} />
@@ -132,6 +136,16 @@ export function Codes() {
               </Button>
             </p>
           )}
+          <TextArea
+            label="Freeze frame, a value a line"
+            placeholder={"Engine speed: 2140 rpm\nFluid temperature: 96 °C"}
+            rows={2}
+            value={frameText ?? frameAsText(v.freezeFrame)}
+            onChange={(e) => {
+              setFrameText(e.target.value);
+              form.set({ freezeFrame: frameFromText(e.target.value) });
+            }}
+          />
           <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
             <Choice label="Triage" value={v.triage} options={TRIAGE} onChange={(triage) => form.set({ triage })} />
             <TextField

@@ -18,7 +18,7 @@ type Curve = readonly { litres: number; exchange: number; plug: number; mixed: n
 /** Share of fresh fluid against litres used: steps of drains, the band of an exchange, the aim. */
 export function FreshnessChart({ curve, target, chosen }: { curve: Curve; target: number; chosen: RenewalOption }) {
   const { system } = useSettings();
-  const litres = (l: number) => Math.round(toDisplay(l, "volume", system) * 10) / 10;
+  const litres = (l: number) => toDisplay(l, "volume", system);
   const data = curve.map((p) => ({
     litres: litres(p.litres),
     band: [p.mixed * 100, p.plug * 100],
@@ -39,6 +39,7 @@ export function FreshnessChart({ curve, target, chosen }: { curve: Curve; target
               dataKey="litres"
               type="number"
               domain={[0, "dataMax"]}
+              tickFormatter={(l: number) => String(Math.round(l * 10) / 10)}
               {...axis}
               label={{
                 value: unitLabel("volume", system),

@@ -116,7 +116,8 @@ export default function JobPage() {
         </TopBar>
         <div className="flex min-h-0 flex-1 flex-col md:flex-row">
           <JobLine jobId={job.id} stops={stops} />
-          <main className="min-w-0 flex-1 overflow-y-auto p-4 lg:p-5">
+          {/* what is placed absolutely within must not lengthen the page beyond this scroller */}
+          <main className="relative min-w-0 flex-1 overflow-y-auto p-4 lg:p-5">
             {value.whyNot && <p className="mb-3 border-l-4 border-field bg-panel px-3 py-2">{value.whyNot}</p>}
             <Suspense
               fallback={

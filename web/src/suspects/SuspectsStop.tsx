@@ -2,6 +2,7 @@ import type { SuspectsView } from "@gearsense/contract";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useSuspects } from "../api/queries.ts";
+import { Contradictions } from "../job/Contradictions.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
 import { Weights } from "../job/OddsStrip.tsx";
@@ -58,6 +59,7 @@ export default function SuspectsStop() {
         {sentence.detail}
       </Heading>
       <div className="flex flex-col gap-4">
+        <Contradictions />
         {!data.levelKnown && (
           <LevelMissing>Whole units have been changed for a low level. It comes before every other check.</LevelMissing>
         )}
