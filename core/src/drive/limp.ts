@@ -104,7 +104,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
       start--;
   }
   // in that gear already: what was lost within it, or the clutch that opened, tells the moment
-  const cue = byPressure ? undefined : lostWithin(frame, dropouts, start);
+  const cue = byPressure || elsewhere > 0 ? undefined : lostWithin(frame, dropouts, start);
   if (cue) start = cue.at;
   const startS = timeS[start] as number;
   const preceded = dropouts.findLast((d) => d.startS <= startS + 0.5 && startS - d.endS <= PRECEDED_S);

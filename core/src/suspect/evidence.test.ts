@@ -174,6 +174,27 @@ describe("first look and pan as evidence", () => {
   it("a lining that does not run in the fluid cannot be missed in it", () => {
     expect(seen(dry, pan({ debris: [{ kind: "lining", amount: 0, sizeMm: null }] }))).toEqual([]);
   });
+  it("events, history and duty that were named speak; what was not named does not", () => {
+    const intake = entry("intake", {
+      complaint: "x",
+      symptoms: [],
+      doneAlready: "",
+      recentEvents: "",
+      events: [{ kind: "flood", what: "" }],
+      history: [
+        { kind: "service", what: "" },
+        { kind: "battery", what: "" },
+      ],
+      duty: ["tow"],
+    });
+    expect(seen(unit, intake)).toEqual(["event-flood: yes", "history-battery: yes", "duty-tow: yes"]);
+    const model = new SuspectModel(unit, libraryKnowledge());
+    const odds = (entries: ReturnType<typeof entry>[]) =>
+      rankSuspects(model, collectEvidence(unit, foldJob(entries as never), [], debris)).suspects.find(
+        (s) => s.classId === "fluid-water",
+      )?.probability ?? 0;
+    expect(odds([intake])).toBeGreaterThan(5 * odds([]));
+  });
   it("a rung that was left out is none; one that was made stands for the check of its kind", () => {
     expect(seen(unit, rung({ outcome: "skipped", skipped: "no helper" }))).toEqual([]);
     expect(seen(unit, rung({}))).toEqual(["mounts: torn"]);

@@ -62,6 +62,7 @@ export function collectEvidence(
       });
     }
   }
+  if (intake) list.push(...fromHistory(intake));
   const checkedLevel = state.checks.some((c) => c.body.checkId === "level");
   const levelState = level && levelStateOf(unit, level.body);
   if (level && levelState && !checkedLevel) {
@@ -131,6 +132,35 @@ export function collectEvidence(
     });
   }
   return list;
+}
+
+/** What speaks of a fault by having happened. Services and cleared codes speak of none. */
+const HISTORY_WORDS: Readonly<Record<string, string>> = {
+  "event-flood": "Ford or flood before",
+  "event-impact": "Kerb, rock or crash before",
+  "event-tow": "Towed before",
+  "event-engine-work": "Engine work before",
+  "event-more-power": "More power",
+  "history-fluid": "Fluid changed before",
+  "history-part": "Part swapped before",
+  "history-battery": "Battery off or new",
+  "history-fuse": "Fuse pulled before",
+  "duty-tow": "Tows",
+  "duty-taxi": "Taxi, stop-and-go",
+  "duty-hills": "Hills",
+};
+
+/** Events, history and duty that were named. What was not named was perhaps not asked: that says nothing. */
+function fromHistory({ id, body }: EntryOf<"intake">): Evidence[] {
+  const named = [
+    ...(body.events ?? []).map((e) => `event-${e.kind}`),
+    ...(body.history ?? []).map((h) => `history-${h.kind}`),
+    ...(body.duty ?? []).map((d) => `duty-${d}`),
+  ];
+  return [...new Set(named)].flatMap((table): Evidence[] => {
+    const label = HISTORY_WORDS[table];
+    return label ? [{ id: table, table, subject: {}, outcome: "yes", label, entryId: id, abnormal: false }] : [];
+  });
 }
 
 /** How far an observation is believed. */

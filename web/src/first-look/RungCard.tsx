@@ -129,16 +129,31 @@ function RungForm({ step, onDone }: { step: LadderStep; onDone: () => void }) {
       <fieldset disabled={!mayEdit} className="flex flex-col gap-3">
         <RungFields rung={rung} value={v} choose={choose} error={form.errors.outcome} />
         {about && <PhotoStrip about={[about]} take={about} />}
-        <div className="grid items-start gap-3 sm:grid-cols-[auto_1fr_120px]">
+        <div className="flex flex-wrap items-start gap-3">
           <Choice label="How sure" value={v.sure} options={SURE} onChange={(sure) => form.set({ sure })} />
-          <TextField label="Note" value={v.note} onChange={(e) => form.set({ note: e.target.value })} />
-          <NumberField
-            label="Minutes"
-            hint="timed if empty"
-            value={v.minutes}
-            onChange={(minutes) => form.set({ minutes })}
-            error={form.errors.minutes}
+          <TextField
+            className="min-w-52 flex-1"
+            label="By what, under which conditions"
+            placeholder="meter; engine warm"
+            maxLength={120}
+            value={v.method}
+            onChange={(e) => form.set({ method: e.target.value })}
           />
+          <TextField
+            className="min-w-52 flex-1"
+            label="Note"
+            value={v.note}
+            onChange={(e) => form.set({ note: e.target.value })}
+          />
+          <div className="w-32">
+            <NumberField
+              label="Minutes"
+              hint="timed if empty"
+              value={v.minutes}
+              onChange={(minutes) => form.set({ minutes })}
+              error={form.errors.minutes}
+            />
+          </div>
         </div>
         {mayEdit && (
           <div className="flex flex-wrap justify-end gap-2">
