@@ -115,7 +115,7 @@ test.describe("by touch on a tablet", () => {
         "Module: Transmission\nP0731 Gear 1 ratio (stored)\nEngine speed: 2100 rpm\n\nModule: Body\nU0101 Lost communication\nthank you\n",
       );
     await report.getByRole("button", { name: "Read the codes" }).tap();
-    await expect(report.getByText("2 codes in Transmission, Body; nothing was made of 1 lines")).toBeVisible();
+    await expect(report.getByText("2 codes in Transmission, Body; nothing was made of 1 line")).toBeVisible();
     await report.getByRole("button", { name: "Store 2 codes" }).tap();
     await expect(page.getByRole("cell", { name: "U0101" })).toBeVisible();
     await page.getByText("freeze frame, 1").tap();

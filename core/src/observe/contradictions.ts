@@ -1,5 +1,5 @@
 import { deltaE2000, expectedDrainL, judgeLevel, levelMistakes } from "../fluid/index.ts";
-import type { Entry, JobState } from "../job/index.ts";
+import type { JobState } from "../job/index.ts";
 import type { Unit } from "../unit/index.ts";
 
 /** Entries that cannot both be right. */
@@ -142,7 +142,3 @@ export function findContradictions(unit: Unit, state: JobState): Contradiction[]
     );
   return out;
 }
-
-/** Entries that some contradiction names, for a mark beside them. */
-export const contradicted = (list: readonly Contradiction[], entry: Pick<Entry, "id">): boolean =>
-  list.some((c) => c.entryIds.includes(entry.id));

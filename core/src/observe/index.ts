@@ -1,6 +1,6 @@
 export type { DebrisClass, DebrisKnowledge, Rung, RungForm } from "../knowledge/index.ts";
 export { type CodeReport, CodeTextError, type ReadCode, readCodes } from "./codes.ts";
-export { type Contradiction, contradicted, DRAIN_BAND, drainedAs, findContradictions } from "./contradictions.ts";
+export { type Contradiction, DRAIN_BAND, drainedAs, findContradictions } from "./contradictions.ts";
 export { debrisSources, pasteWithin } from "./debris.ts";
 export {
   BATTERY_V,

@@ -147,6 +147,7 @@ describe("first look and pan as evidence", () => {
     ["not readable: none", { state: "not-readable" }, []],
   ])("a level %s", (_, patch, expected) => {
     expect(seen(unit, level(patch))).toEqual(expected);
+    expect(checksDone(unit, foldJob([level(patch)] as never)).has("level")).toBe(expected.length > 0);
   });
   it.each<[string, Partial<EntryBodies["pan"]>, string[]]>([
     ["nothing looked for says nothing", {}, []],
@@ -198,8 +199,8 @@ describe("first look and pan as evidence", () => {
   it("a rung that was left out is none; one that was made stands for the check of its kind", () => {
     expect(seen(unit, rung({ outcome: "skipped", skipped: "no helper" }))).toEqual([]);
     expect(seen(unit, rung({}))).toEqual(["mounts: torn"]);
-    expect(checksDone(foldJob([rung({ rung: "misfire" })] as never)).has("misfire-count")).toBe(true);
-    expect(checksDone(foldJob([pan({})] as never)).has("pan")).toBe(true);
+    expect(checksDone(unit, foldJob([rung({ rung: "misfire" })] as never)).has("misfire-count")).toBe(true);
+    expect(checksDone(unit, foldJob([pan({})] as never)).has("pan")).toBe(true);
   });
   it("the surer it was seen, the more it moves; at no sureness does it move the other way", () => {
     const model = new SuspectModel(unit, libraryKnowledge());

@@ -166,6 +166,10 @@ function fromHistory({ id, body }: EntryOf<"intake">): Evidence[] {
 /** How far an observation is believed. */
 export const SURENESS: Readonly<Record<Sureness, number>> = { sure: 0.97, fairly: 0.75, doubtful: 0.4 };
 
+/** Was the level read in a way that tells it? Costly steps warn until it was. */
+export const levelKnown = (unit: Unit, state: JobState): boolean =>
+  state.level !== undefined && levelStateOf(unit, state.level.body) !== undefined;
+
 /** The level as it is at the reference temperature; a reading that was made wrongly is none. */
 function levelStateOf(unit: Unit, body: EntryBodies["level"]): "low" | "ok" | "high" | undefined {
   if (body.state === "not-readable" || levelMistakes(unit, body).some((m) => m.spoils)) return undefined;
@@ -245,9 +249,9 @@ function mergeLog(list: Evidence[], more: readonly Evidence[]): void {
 }
 
 /** Checks that need not be made again: recorded ones, and the level once it was read at the first look. */
-export function checksDone(state: JobState): Set<string> {
+export function checksDone(unit: Unit, state: JobState): Set<string> {
   const done = new Set(state.checks.map((c) => c.body.checkId));
-  if (state.level && state.level.body.state !== "not-readable") done.add("level");
+  if (levelKnown(unit, state)) done.add("level");
   if (state.pan) done.add("pan");
   if (state.observations.some((o) => o.body.rung === "misfire" && !o.body.skipped)) done.add("misfire-count");
   return done;

@@ -11,7 +11,7 @@ export type {
 } from "../knowledge/index.ts";
 export { checkKnowledge, INTRUSIVENESS } from "../knowledge/index.ts";
 export type { AnalysedLog, Evidence } from "./evidence.ts";
-export { checksDone, collectEvidence } from "./evidence.ts";
+export { checksDone, collectEvidence, levelKnown } from "./evidence.ts";
 export type { Check, Fault, Repair, Subject } from "./instances.ts";
 export { componentsOf, generateChecks, generateFaults, generateRepairs, relationHolds } from "./instances.ts";
 export type { Advice, CheckBranch, Money, NextCheck, Option } from "./next.ts";

@@ -302,7 +302,7 @@ describe("evidence from the timeline", () => {
     const level = entry("level", BODY.level("ok"));
     const check = generateChecks(planetary, knowledge).find((c) => c.id === "level");
     if (!check) throw new Error("no level check");
-    expect(checksDone(foldJob([level])).has("level")).toBe(true);
+    expect(checksDone(planetary, foldJob([level])).has("level")).toBe(true);
     const evidence = collectEvidence(
       planetary,
       foldJob([level, entry("check", checkEntry(check, "low", 15, ""))]),

@@ -4,6 +4,7 @@ import {
   checksDone,
   collectEvidence,
   type Evidence,
+  levelKnown,
   Planner,
   rankSuspects,
   SuspectModel,
@@ -84,7 +85,7 @@ export function createJudgementService(jobs: ReturnType<typeof createJobService>
           evidence,
           entries.map((e) => e.id),
         ),
-        advice: new Planner(model, { hourlyRate }).advise(model.posterior(evidence), checksDone(state)),
+        advice: new Planner(model, { hourlyRate }).advise(model.posterior(evidence), checksDone(unit, state)),
         evidence,
         chart: {
           outcomes,
@@ -97,7 +98,7 @@ export function createJudgementService(jobs: ReturnType<typeof createJobService>
             first.flatMap((l) => obtainedGears(l.analysis)),
           ),
         },
-        levelKnown: state.level !== undefined,
+        levelKnown: levelKnown(unit, state),
       };
     },
 

@@ -139,9 +139,16 @@ describe("what is no picture", () => {
       "a drawing",
       () => Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>'),
       422,
-      /svg is not read/,
+      /SVG picture is not read/,
     ],
-    ["a moving picture", async () => made(20, 20).gif().toBuffer(), 422, /gif is not read/],
+    [
+      "a phone's own format",
+      () => Buffer.concat([Buffer.from([0, 0, 0, 24]), Buffer.from("ftypheic"), Buffer.alloc(40)]),
+      422,
+      /HEIF picture is not read here\. Set the camera to JPEG/,
+    ],
+    ["a few bytes", () => Buffer.from([255, 216, 255]), 422, /no picture that can be read/],
+    ["a moving picture", async () => made(20, 20).gif().toBuffer(), 422, /GIF picture is not read/],
   ])("%s is refused, and nothing is stored", async (_, bytes, status, words) => {
     const before = (await photos()).length;
     const { body } = await send(await bytes()).expect(status);

@@ -7,7 +7,17 @@ export const MAX_PHOTO_BYTES = 40 * 1024 * 1024;
 const MAX_PIXELS = 80e6;
 const KEPT_PX = 1600;
 const QUALITY = 88;
-const FORMATS: ReadonlySet<string> = new Set(["jpeg", "png", "webp"]);
+/** Formats by their first bytes. Only the first three are handed to the decoder. */
+const KINDS: readonly (readonly [string, (b: Buffer) => boolean])[] = [
+  ["JPEG", (b) => b.readUIntBE(0, 3) === 0xffd8ff],
+  ["PNG", (b) => b.readUInt32BE(0) === 0x89504e47],
+  ["WebP", (b) => b.toString("latin1", 0, 4) === "RIFF" && b.toString("latin1", 8, 12) === "WEBP"],
+  ["GIF", (b) => b.toString("latin1", 0, 4) === "GIF8"],
+  ["HEIF", (b) => b.toString("latin1", 4, 8) === "ftyp"],
+  ["SVG", (b) => /^\s*(?:<\?xml|<svg)/.test(b.toString("latin1", 0, 200))],
+];
+const READ: ReadonlySet<string> = new Set(["JPEG", "PNG", "WebP"]);
+const LEAST_BYTES = 16;
 // one picture at a time is enough for a shop, and bounds the memory
 sharp.concurrency(1);
 sharp.cache(false);
@@ -34,18 +44,22 @@ export async function preparePicture(bytes: Buffer): Promise<Picture> {
       "too-large",
       `The picture has over ${MAX_PHOTO_BYTES >> 20} MB. Take it at a lower resolution. Nothing was stored.`,
     );
+  const noPicture = () =>
+    refuse("The file is no picture that can be read, whatever its name says. Choose a JPEG, PNG or WebP photo.");
+  const kind = bytes.length < LEAST_BYTES ? undefined : KINDS.find(([, is]) => is(bytes))?.[0];
+  if (!kind) throw noPicture();
+  if (!READ.has(kind))
+    throw refuse(
+      `A ${kind} picture is not read here. ${kind === "HEIF" ? "Set the camera to JPEG (most compatible)." : "Choose a JPEG, PNG or WebP photo."}`,
+    );
   const image = sharp(bytes, { limitInputPixels: false, failOn: "error" });
-  let format: string | undefined;
   let pixels: number;
   try {
-    const meta = await image.metadata();
-    format = meta.format;
-    pixels = (meta.width ?? 0) * (meta.height ?? 0);
+    const { width, height } = await image.metadata();
+    pixels = width * height;
   } catch {
-    throw refuse("The file is no picture that can be read, whatever its name says. Choose a JPEG, PNG or WebP photo.");
+    throw noPicture();
   }
-  if (!format || !FORMATS.has(format))
-    throw refuse(`A ${format ?? "file"} is not read here. Choose a JPEG, PNG or WebP photo.`);
   // told by its header, before a pixel is unpacked
   if (pixels > MAX_PIXELS)
     throw refuse(

@@ -128,7 +128,9 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
             <p>
               {report.codes.length} {report.codes.length === 1 ? "code" : "codes"} in{" "}
               {report.modules.length > 0 ? report.modules.join(", ") : "no named module"}
-              {report.unread.length > 0 && `; nothing was made of ${report.unread.length} lines`}.
+              {report.unread.length > 0 &&
+                `; nothing was made of ${report.unread.length} ${report.unread.length === 1 ? "line" : "lines"}`}
+              .
             </p>
             {report.unread.length > 0 && (
               <details>
@@ -144,7 +146,10 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
             )}
             <ul className="flex flex-col">
               {rows.map((r, i) => (
-                <li key={r.code} className="grid gap-x-3 border-b border-rule py-2 sm:grid-cols-[auto_90px_1fr_200px]">
+                <li
+                  key={r.code}
+                  className="grid items-start gap-x-3 border-b border-rule py-2 sm:grid-cols-[auto_90px_1fr_200px]"
+                >
                   <label className="flex min-h-11 items-center">
                     <input
                       type="checkbox"
@@ -154,7 +159,7 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
                       onChange={(e) => change(i, { take: e.target.checked })}
                     />
                   </label>
-                  <span className="figures text-lg">{r.code}</span>
+                  <span className="figures content-center text-lg sm:min-h-11">{r.code}</span>
                   <span>
                     {r.text} <span className="text-quiet">{r.module}</span>
                     {r.status && <span className="text-quiet"> · {r.status}</span>}

@@ -20,7 +20,7 @@ export function OddsStrip() {
   return (
     <aside
       aria-label="Odds"
-      className="no-print overflow-y-auto border-l border-rule bg-panel p-4 md:w-[210px] lg:w-[256px]"
+      className="no-print hidden overflow-y-auto border-l border-rule bg-panel p-4 md:block md:w-[210px] lg:w-[256px]"
     >
       <h2 className="border-b border-rule pb-1.5 text-lg">Odds</h2>
       {error && <p className="py-2 text-stop">{error.message}</p>}

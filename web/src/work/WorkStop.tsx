@@ -65,7 +65,7 @@ export default function WorkStop() {
         {decision ? `Decided: ${decision.body.title}` : "No decision has been recorded."}
       </Heading>
       <div className="flex flex-col gap-4">
-        {!state.level && repair?.costly && (
+        {data && !data.levelKnown && repair?.costly && (
           <LevelMissing>This repair is costly, and a low level explains many faults.</LevelMissing>
         )}
         {!decision && (
