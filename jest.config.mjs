@@ -10,5 +10,7 @@ const room = (displayName) => ({
 // logs are made within tests: on a busy machine that takes its time
 export default {
   testTimeout: 30_000,
+  // by default one core is left idle: on two that doubles the time
+  maxWorkers: "100%",
   projects: ["core", "simulator", "contract", "server", "web", "cli", "evaluation"].map(room),
 };

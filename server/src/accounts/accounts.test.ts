@@ -94,7 +94,7 @@ describe("another shop", () => {
   it.each(Object.entries(API).filter(([, r]) => r.path.includes(":jobId")))(
     "cannot reach our job by %s",
     async (_name, route) => {
-      const path = route.path.replace(":jobId", job.id).replace(":logId", ID);
+      const path = route.path.replace(":jobId", job.id).replace(":logId", ID).replace(":photoId", ID);
       const bodies: Record<string, object> = {
         [API.addEntry.path]: { kind: "note", body: { text: "hello" }, baseSeq: 0 },
         [API.analyseLog.path]: {
@@ -104,8 +104,11 @@ describe("another shop", () => {
           ],
         },
       };
-      const query =
-        route.path === API.uploadLog.path ? { fileName: "a.csv", role: "before", bytes: 2 } : { system: "metric" };
+      const queries: Record<string, object> = {
+        [API.uploadLog.path]: { fileName: "a.csv", role: "before", bytes: 2 },
+        [API.uploadPhoto.path]: { photoId: ID, about: "pan" },
+      };
+      const query = queries[route.path] ?? { system: "metric" };
       const response = await theirs[route.method](path)
         .query(query)
         .send(bodies[route.path] ?? undefined);
