@@ -160,7 +160,7 @@ test.describe("by touch on a tablet", () => {
     await dialog.getByRole("button", { name: "Mark the middle" }).tap();
     await dialog.getByRole("textbox", { name: "Marker 1" }).fill("edge of the glass");
     await dialog.getByRole("button", { name: "Store the markers" }).tap();
-    await expect(page.getByText("1 marked")).toBeVisible();
+    await expect(page.getByText("1 marked", { exact: true })).toBeVisible();
     expect(await serious(page)).toEqual([]);
 
     await page.getByRole("link", { name: /^Fluid/ }).tap();

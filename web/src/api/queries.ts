@@ -1,5 +1,5 @@
 import type { JobView, NewEntryInput } from "@gearsense/contract";
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ApiFailure, call } from "./client.ts";
 
 export const keys = {
@@ -48,12 +48,12 @@ export const useAnalyses = (jobId: string, logId: string) =>
     queryKey: keys.analyses(jobId, logId),
     queryFn: ({ signal }) => call("analyses", { params: { jobId, logId }, signal }),
   });
-export const useProfiles = () =>
-  useQuery({
-    queryKey: keys.profiles,
-    queryFn: ({ signal }) => call("importProfiles", { signal }),
-    staleTime: 60_000,
-  });
+export const profilesQuery = queryOptions({
+  queryKey: keys.profiles,
+  queryFn: ({ signal }) => call("importProfiles", { signal }),
+  staleTime: 60_000,
+});
+export const useProfiles = () => useQuery(profilesQuery);
 export const useUnits = () =>
   useQuery({ queryKey: ["units"], queryFn: ({ signal }) => call("units", { signal }), staleTime: 60_000 });
 /** @param unit - undefined for one that is not stored yet */

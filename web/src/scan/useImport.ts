@@ -16,7 +16,7 @@ import type { Unit } from "@gearsense/core/unit";
 import { useQueryClient } from "@tanstack/react-query";
 import { startTransition, useCallback, useEffect, useRef, useState } from "react";
 import { ApiFailure, call, callBytes, upload, urlOf } from "../api/client.ts";
-import { keys, takeJob } from "../api/queries.ts";
+import { keys, profilesQuery, takeJob } from "../api/queries.ts";
 import { LogClient, LogRefused } from "./worker/client.ts";
 import type { Opened } from "./worker/messages.ts";
 
@@ -144,7 +144,9 @@ export function useImport(
       const opened = await opening.open(bytes, {}, unit, (share) =>
         setPhase((p) => (p.at === "reading" ? { at: "reading", share } : p)),
       );
-      const profile = matchProfile(opened.guesses, profiles);
+      // a quick hand is here before the shop's profiles are
+      const known = (await client.ensureQueryData(profilesQuery)) as readonly ImportProfile[];
+      const profile = matchProfile(opened.guesses, known);
       const choice = profile?.dialect ? { dialect: profile.dialect } : {};
       await present(log, profile?.dialect ? await opening.reopen(choice, unit) : opened, choice, profile);
     } catch (error) {
