@@ -1,7 +1,7 @@
 import type { StoredReadingView } from "@gearsense/contract";
 import type { Unit } from "@gearsense/core/unit";
 import { startTransition, useEffect, useState } from "react";
-import { callBytes } from "../api/client.ts";
+import { urlOf } from "../api/client.ts";
 import { LogClient } from "./worker/client.ts";
 import type { Recorded } from "./worker/messages.ts";
 
@@ -19,13 +19,11 @@ export function useTrace(jobId: string, logId: string, reading: StoredReadingVie
     const client = new LogClient();
     setLoaded({ state: "loading", share: 0 });
     const load = async () => {
-      const parts = await Promise.all(
-        [{ logId, ...reading }, ...(reading.joined ?? [])].map(async (p) => ({
-          bytes: await callBytes("rawLog", { jobId, logId: p.logId }, abort.signal),
-          choice: { dialect: p.dialect, definition: p.definition },
-          mapping: p.mapping,
-        })),
-      );
+      const parts = [{ logId, ...reading }, ...(reading.joined ?? [])].map((p) => ({
+        url: new URL(urlOf("rawLog", { jobId, logId: p.logId }), window.location.href).href,
+        choice: { dialect: p.dialect, definition: p.definition },
+        mapping: p.mapping,
+      }));
       const recorded = await client.record(parts, reading.spanS, unit, (share) =>
         setLoaded((l) => (l.state === "loading" ? { state: "loading", share } : l)),
       );

@@ -62,8 +62,7 @@ export class LogClient {
     unit: Unit,
     onProgress: (share: number) => void,
   ): Promise<Recorded> {
-    const buffers = parts.map((p) => p.bytes.buffer as ArrayBuffer);
-    return this.run(this.remote.record(Comlink.transfer([...parts], buffers), spanS, unit, Comlink.proxy(onProgress)));
+    return this.run(this.remote.record(parts, spanS, unit, Comlink.proxy(onProgress)));
   }
 
   spectra(channel: string, startS: number, endS: number): Promise<SpanSpectra> {

@@ -30,6 +30,21 @@ function answer<T>(work: () => T): Answer<T> {
   }
 }
 
+/** A stored log. @throws Error with the sentence to show */
+async function fetchFile(url: string): Promise<Uint8Array> {
+  let response: Response;
+  try {
+    response = await fetch(url);
+  } catch {
+    throw new Error("The server cannot be reached. Open the log again when the network is back.");
+  }
+  if (!response.ok) {
+    const body = (await response.json().catch(() => undefined)) as { error?: { message?: string } } | undefined;
+    throw new Error(body?.error?.message ?? `The server answered ${response.status}. Try again.`);
+  }
+  return new Uint8Array(await response.arrayBuffer());
+}
+
 function needed<T>(thing: T | undefined): T {
   if (thing === undefined) throw new Error("no log is open");
   return thing;
@@ -60,13 +75,21 @@ const worker: LogWorker = {
     }),
   reopen: (choice, unit) => answer(() => read(choice, unit)),
   report: (mapping) => answer(() => buildRecording(needed(table), mapping).report),
-  record: (parts, spanS, unit, onProgress) => {
+  record: async (parts, spanS, unit, onProgress) => {
+    const files: Uint8Array[] = [];
+    for (const p of parts) {
+      try {
+        files.push(await fetchFile(p.url));
+      } catch (error) {
+        return { ok: false, code: "not-fetched", message: error instanceof Error ? error.message : String(error) };
+      }
+    }
     const buffers: ArrayBuffer[] = [];
     const made = answer(() => {
       const whole = joinRecordings(
         parts.map((p, k) => {
           const onPart = (share: number) => onProgress((k + share) / parts.length);
-          return buildRecording(openLog(p.bytes, p.choice, { onProgress: onPart }).table, p.mapping);
+          return buildRecording(openLog(files[k] as Uint8Array, p.choice, { onProgress: onPart }).table, p.mapping);
         }),
       );
       recording = spanS ? cutRecording(whole, spanS) : whole;

@@ -34,7 +34,8 @@ export interface SpanSpectra {
 
 /** One log of a recording that may be joined of several. */
 export interface PartInput {
-  readonly bytes: Uint8Array;
+  /** where the stored file is: fetched by the worker, so that the page never holds its megabytes */
+  readonly url: string;
   readonly choice: ReadingChoice;
   readonly mapping: readonly ColumnMapping[];
 }
@@ -57,7 +58,7 @@ export interface LogWorker {
     spanS: readonly [number, number] | undefined,
     unit: Unit,
     onProgress: (share: number) => void,
-  ): Answer<Recorded>;
+  ): Promise<Answer<Recorded>>;
   /** Spectrum and order spectra of a span of what was recorded. */
   spectra(channel: string, startS: number, endS: number): Answer<SpanSpectra>;
   /** A span of all channels as CSV. */
