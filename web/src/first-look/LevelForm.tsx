@@ -1,6 +1,7 @@
 import { judgeLevel, levelMistakes, readRunning } from "@gearsense/core/fluid";
 import type { EntryBodies } from "@gearsense/core/job";
 import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
+import { LevelSentence } from "../fluid/LevelSentence.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
@@ -144,12 +145,7 @@ export function LevelForm() {
       </div>
       {judged && (
         <p role="status" className="border-l-4 border-slate bg-panel px-3 py-1.5">
-          <span className="figures text-xl">
-            {Math.abs(judged.atReferenceL) < 0.05
-              ? "Full"
-              : `${show(Math.abs(judged.atReferenceL), "volume", 1)} ${judged.atReferenceL < 0 ? "low" : "over"}`}{" "}
-            at {show(judged.referenceC, "temperature")}, ± {show(judged.plusMinusL, "volume", 1)}
-          </span>{" "}
+          <LevelSentence level={judged} />{" "}
           <span className="text-quiet">
             {judged.state === "undecided"
               ? "too near the limit to say: read it again in the window"

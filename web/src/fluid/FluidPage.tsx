@@ -6,7 +6,8 @@ import { useShortcuts } from "../keys/shortcuts.tsx";
 import { SelectField } from "../shared/controls.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 import { useDraft } from "../shared/useDraft.ts";
-import { type BenchValue, emptyBench, FluidBench } from "./FluidBench.tsx";
+import { type BenchValue, emptyBench } from "./bench-model.ts";
+import { FluidBench } from "./FluidBench.tsx";
 
 /** The fluid bench without a job: for any unit of the library. */
 export default function FluidPage() {

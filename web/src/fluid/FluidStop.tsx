@@ -8,7 +8,8 @@ import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Button, Heading } from "../shared/controls.tsx";
 import { useDraft } from "../shared/useDraft.ts";
-import { type BenchValue, emptyBench, FluidBench, type Worked } from "./FluidBench.tsx";
+import { type BenchValue, emptyBench, type Worked } from "./bench-model.ts";
+import { FluidBench } from "./FluidBench.tsx";
 
 type Plan = EntryBodies["fluid-plan"];
 

@@ -1,6 +1,6 @@
 import { ToggleGroup } from "radix-ui";
 import { useId } from "react";
-import type { ChoiceOption } from "./controls.tsx";
+import { type ChoiceOption, GroupFrame } from "./controls.tsx";
 
 /** Any of a few, as large touch targets in a row. */
 export function Ticks<T extends string>({
@@ -18,10 +18,7 @@ export function Ticks<T extends string>({
 }) {
   const id = useId();
   return (
-    <div className="flex flex-col gap-1">
-      <span id={id} className="label">
-        {label}
-      </span>
+    <GroupFrame id={id} label={label} error={error}>
       <ToggleGroup.Root
         type="multiple"
         aria-labelledby={id}
@@ -39,11 +36,6 @@ export function Ticks<T extends string>({
           </ToggleGroup.Item>
         ))}
       </ToggleGroup.Root>
-      {error && (
-        <p role="alert" className="text-sm font-semibold text-stop">
-          {error}
-        </p>
-      )}
-    </div>
+    </GroupFrame>
   );
 }

@@ -156,10 +156,7 @@ export function Choice<T extends string>({
 }) {
   const id = useId();
   return (
-    <div className="flex flex-col gap-1">
-      <span id={id} className="label">
-        {label}
-      </span>
+    <GroupFrame id={id} label={label} error={error}>
       <RadioGroup.Root
         aria-labelledby={id}
         value={value ?? ""}
@@ -177,6 +174,28 @@ export function Choice<T extends string>({
           </RadioGroup.Item>
         ))}
       </RadioGroup.Root>
+    </GroupFrame>
+  );
+}
+
+/** A group of touch targets with its name above and what is wrong with it below. @param id - of the name */
+export function GroupFrame({
+  id,
+  label,
+  error,
+  children,
+}: {
+  id: string;
+  label: string;
+  error: string | undefined;
+  children: ReactNode;
+}) {
+  return (
+    <div className="flex flex-col gap-1">
+      <span id={id} className="label">
+        {label}
+      </span>
+      {children}
       {error && (
         <p role="alert" className="text-sm font-semibold text-stop">
           {error}
