@@ -62,19 +62,23 @@ describe("the odds", () => {
 });
 
 describe("several logs", () => {
+  let worn: ReturnType<typeof madeLog>;
+  beforeAll(() => {
+    worn = madeLog(h.unit, [WORN_HIGH_CLUTCH], 9, "mixed", 420);
+  });
   it("are read together: what one drive shows the other may have missed", async () => {
     const two = (await openJob(iona)).id;
     await analysedLog(iona, two, madeLog(h.unit, [], 3, "town", 200));
     const gentle = await suspects(two);
     expect(Object.values(gentle.chart.outcomes)).not.toContain("bad");
-    await analysedLog(iona, two, madeLog(h.unit, [WORN_HIGH_CLUTCH], 9, "mixed", 420));
+    await analysedLog(iona, two, worn);
     const both = await suspects(two);
     expect(both.chart.reading.explanations).toEqual([["HC"]]);
     expect(both.ranking.suspects[0]?.component).toBe("HC");
   });
   it("of before and after never mix: the proof needs both, the odds only the first", async () => {
     const job = (await openJob(iona)).id;
-    await analysedLog(iona, job, madeLog(h.unit, [WORN_HIGH_CLUTCH], 9, "mixed", 420));
+    await analysedLog(iona, job, worn);
     const first = odds(await suspects(job));
     const proof = async (): Promise<ProofView> => (await iona.get(`/api/jobs/${job}/proof`).expect(200)).body;
     expect(await proof()).toMatchObject({ after: null, comparison: null });
