@@ -25,10 +25,10 @@ module.exports = {
       { dependencyTypes: ["core"] },
     ),
     rule(
-      "simulator-sees-unit-and-quantity-only",
+      "simulator-sees-unit-quantity-and-chance-only",
       "the forger shares the unit model with the judge, nothing else",
       { path: "^simulator/src", pathNot: "\\.test\\.ts$" },
-      { path: "^core/src", pathNot: "^core/src/(unit|quantity)/" },
+      { path: "^core/src", pathNot: "^core/src/(unit|quantity|chance)/" },
     ),
     rule(
       "simulator-no-rooms",

@@ -1,8 +1,9 @@
 import type { FindingComparison } from "@gearsense/core/drive";
 import type { DebrisKnowledge, Rung } from "@gearsense/core/observe";
 import type { Report } from "@gearsense/core/report";
-import type { Advice, Evidence, Ranking } from "@gearsense/core/suspect";
+import type { Advice, Evidence, EvidenceProblem, OrderCosts, Ranking } from "@gearsense/core/suspect";
 import type { ChartReading, GearOutcome, StuckExplanation } from "@gearsense/core/unit";
+import type { CircuitPicture } from "@gearsense/core/wiring";
 import { z } from "zod";
 import { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
 import { EntrySchema, IntakeSchema, NewEntry, TypedBodies } from "./entries.ts";
@@ -110,7 +111,14 @@ export const Suspects = z
     previous: z.record(z.string(), z.number()),
     movedBy: z.object({ entryId: z.string(), label: z.string() }).nullable(),
     advice: coreShape<Advice>("Advice"),
+    /** what other ways of working would cost from here */
+    orders: coreShape<OrderCosts | null>("OrderCosts"),
+    /** that was counted */
     evidence: coreShape<Evidence[]>("Evidence"),
+    /** that could not be counted, and why */
+    problems: coreShape<EvidenceProblem[]>("EvidenceProblems"),
+    /** elimination in the wiring; null while nothing is dead */
+    circuit: coreShape<CircuitPicture | null>("CircuitPicture"),
     chart: z.object({
       outcomes: coreShape<Record<string, GearOutcome>>("GearOutcomes"),
       reading: coreShape<ChartReading>("ChartReading"),

@@ -59,6 +59,7 @@ const bodies = {
   code: BODY.code("P0730", "unclear"),
   "codes-read": { allModules: true, note: "" },
   check: BODY.check,
+  tried: { repairId: "fluid", title: "Renew fluid and filter", outcome: "no-change", note: "" },
   decision: BODY.decision,
   work: BODY.work(30),
   proof: {

@@ -149,6 +149,12 @@ export const TypedBodies = {
     minutes: z.number().min(0).max(6000).nullable(),
     note: Text(1000),
   }),
+  tried: z.object({
+    repairId: z.string().max(80),
+    title: z.string().max(200),
+    outcome: z.enum(["no-change", "better"]),
+    note: Text(1000),
+  }),
   "fluid-plan": z.object({
     way: z.enum(["drain-and-fill", "exchange"]),
     times: z.int().min(1).max(20),
@@ -172,7 +178,7 @@ export const TypedBodies = {
     note: Text(500),
   }),
   decision: z.object({
-    repairId: z.string().max(80),
+    repairId: z.string().max(200),
     title: z.string().max(200),
     reason: Filled(1000, "The reason"),
     expectedCost: z.number(),
@@ -254,6 +260,7 @@ export const EntrySchema = z
     entry("analysis", ComputedBodies.analysis),
     entry("check", TypedBodies.check),
     entry("fluid-plan", TypedBodies["fluid-plan"]),
+    entry("tried", TypedBodies.tried),
     entry("decision", TypedBodies.decision),
     entry("work", TypedBodies.work),
     entry("proof", TypedBodies.proof),
@@ -280,6 +287,7 @@ export const NewEntry = z
     write("codes-read", TypedBodies["codes-read"]),
     write("check", TypedBodies.check),
     write("fluid-plan", TypedBodies["fluid-plan"]),
+    write("tried", TypedBodies.tried),
     write("decision", TypedBodies.decision),
     write("work", TypedBodies.work),
     write("proof", TypedBodies.proof),

@@ -1,16 +1,21 @@
-import { INTRUSIVENESS, type Knowledge } from "@gearsense/core/suspect";
+import { CHECK_WAYS, FAULT_GROUPS, INTRUSIVENESS, type Knowledge, OPTION_KINDS } from "@gearsense/core/suspect";
 import { z } from "zod";
 import { DebrisSchema, SymptomSchema } from "./entries.ts";
 
 const Per = z.enum([
   "friction-element",
+  "fed-element",
+  "one-way-clutch",
   "dual-clutch",
   "fork",
   "solenoid",
   "element-solenoid",
   "speed-sensor",
+  "temperature-sensor",
+  "range-sensor",
   "signal-net",
   "supply-net",
+  "ground-net",
   "converter",
   "unit",
 ]);
@@ -23,6 +28,7 @@ const Relation = z.enum([
   "off-going",
   "feeds",
   "about",
+  "among",
   "converter-solenoid",
 ]);
 const Probabilities = z.record(z.string(), z.number().min(0).max(1));
@@ -33,14 +39,37 @@ const Row = z.object({
   why: z.string().optional(),
 });
 const version = z.int().min(1);
+const Kinds = z.array(z.enum(["planetary", "dct-wet", "dct-dry"])).min(1);
 
 export const FaultsFile = z.object({
   format: z.literal("gearsense-faults"),
   version,
   classes: z.array(
-    z.object({ id: z.string(), per: Per, title: z.string(), weight: z.number().positive(), why: z.string() }),
+    z.object({
+      id: z.string(),
+      per: Per,
+      group: z.enum(FAULT_GROUPS),
+      title: z.string(),
+      weight: z.number().positive(),
+      silent: z.number().min(0).max(0.9),
+      why: z.string(),
+      kinds: Kinds.optional(),
+    }),
   ),
   unknown: z.object({ title: z.string(), weight: z.number().positive() }),
+  nothing: z.object({ title: z.string(), weight: z.number().positive() }),
+  several: z.object({
+    share: z.number().positive().max(1),
+    together: z.array(
+      z.object({
+        a: z.array(z.string()).min(1),
+        b: z.array(z.string()).min(1),
+        factor: z.number().positive(),
+        why: z.string(),
+      }),
+    ),
+    never: z.array(z.tuple([z.string(), z.string()])),
+  }),
 });
 
 export const EvidenceFile = z.object({
@@ -50,6 +79,8 @@ export const EvidenceFile = z.object({
     z.object({
       evidence: z.string(),
       title: z.string(),
+      together: z.literal("either").optional(),
+      drive: z.literal(true).optional(),
       outcomes: z.array(z.string()).min(2),
       otherwise: Probabilities,
       rows: z.array(Row),
@@ -58,19 +89,35 @@ export const EvidenceFile = z.object({
 });
 
 const Access = z.enum(INTRUSIVENESS);
+const Rising = z
+  .tuple([z.number().min(0), z.number().min(0), z.number().min(0)])
+  .refine(([best, likely, worst]) => best <= likely && likely <= worst, "best, likely, worst have to rise");
 
 export const ChecksFile = z.object({
   format: z.literal("gearsense-checks"),
   version,
+  access: z.record(
+    Access,
+    z.object({
+      minutes: z.number().min(0),
+      materialCost: z.number().min(0),
+      mishapCost: z.number().min(0),
+      gives: z.array(Access),
+    }),
+  ),
   checks: z.array(
     z.object({
       id: z.string(),
       per: Per,
+      way: z.enum(CHECK_WAYS),
       title: z.string(),
       minutes: z.number().positive(),
       materialCost: z.number().min(0),
       intrusiveness: Access,
+      needs: z.array(z.string()),
       how: z.string(),
+      record: z.string(),
+      kinds: Kinds.optional(),
       cautions: z.array(z.string()),
       outcomes: z.array(z.object({ id: z.string(), label: z.string() })).min(2),
       otherwise: Probabilities,
@@ -87,9 +134,25 @@ export const RepairsFile = z.object({
     z.object({
       id: z.string(),
       per: Per,
+      option: z.enum(OPTION_KINDS),
       title: z.string(),
-      hours: z.tuple([z.number(), z.number(), z.number()]),
+      kinds: Kinds.optional(),
+      hours: Rising,
       partsCost: z.number().min(0),
+      sources: z
+        .array(
+          z.object({
+            id: z.string(),
+            title: z.string(),
+            partsCost: z.number().min(0),
+            leadDays: Rising,
+            warrantyMonths: z.number().min(0),
+            worth: z.number().positive().max(1.1),
+            why: z.string(),
+          }),
+        )
+        .min(2)
+        .optional(),
       intrusiveness: Access,
       cures: z
         .array(z.object({ faults: z.array(z.string()).min(1), relation: Relation, p: z.number().gt(0).max(1) }))
@@ -174,14 +237,18 @@ export function parseKnowledge(files: {
   cautions: unknown;
 }): Knowledge {
   const faults = FaultsFile.parse(files.faults);
+  const checks = ChecksFile.parse(files.checks);
   const repairs = RepairsFile.parse(files.repairs);
   const cautions = CautionsFile.parse(files.cautions);
   return {
     version: faults.version,
     faults: faults.classes,
     unknown: faults.unknown,
+    nothing: faults.nothing,
+    several: faults.several,
+    access: checks.access,
     evidence: EvidenceFile.parse(files.evidence).tables,
-    checks: ChecksFile.parse(files.checks).checks,
+    checks: checks.checks,
     rungs: ObservationsFile.parse(files.observations).rungs,
     debris: DebrisFile.parse(files.debris),
     repairs: repairs.repairs,

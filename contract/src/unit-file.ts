@@ -131,6 +131,7 @@ export const UnitFile = z
         connects: z.array(id),
         pins: z.string(),
         wires: z.string().max(60).optional(),
+        volts: z.number().positive().max(60).optional(),
       }),
     ),
     codes: z.array(

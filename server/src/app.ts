@@ -14,7 +14,7 @@ import { errorHandler, HttpError } from "./http/errors.ts";
 import { mounter } from "./http/mount.ts";
 import { mountJobs } from "./jobs/routes.ts";
 import { createJobService } from "./jobs/service.ts";
-import { createJudgementService } from "./judgement/service.ts";
+import { createJudgementService, type Judge, remembering } from "./judgement/service.ts";
 import type { Library } from "./library/load.ts";
 import type { Analyser } from "./logs/analyse-bytes.ts";
 import { mountLogs } from "./logs/routes.ts";
@@ -33,6 +33,7 @@ export interface AppParts {
   readonly databaseUrl: string;
   readonly library: Library;
   readonly analyse: Analyser;
+  readonly judge: Judge;
   readonly log: Logger;
   readonly webFolder: string | undefined;
   readonly now: () => Date;
@@ -41,11 +42,11 @@ export interface AppParts {
 }
 
 /** The services of the application, each a factory that is given a shop scope. */
-export function createServices(library: Library, analyse: Analyser, now: () => Date) {
+export function createServices(library: Library, analyse: Analyser, judge: Judge, now: () => Date) {
   const units = createUnitService(library, now);
   const jobs = createJobService(units, now);
   const logs = createLogService(jobs, units, analyse, now);
-  const judgement = createJudgementService(jobs, logs, library);
+  const judgement = createJudgementService(jobs, logs, library, judge);
   return {
     units,
     jobs,
@@ -87,7 +88,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   app.use("/api", sessionPart.handler, express.json({ limit: "1mb" }));
 
   const accounts = createAccountStore(db);
-  const services = createServices(library, parts.analyse, parts.now);
+  const services = createServices(library, parts.analyse, remembering(parts.judge), parts.now);
   const mount = mounter(app, (shopId) => new ShopScope(db, shopId));
   mount(API.health, async () => {
     await db.raw("select 1");

@@ -8,7 +8,7 @@ import { readConfig } from "./config.ts";
 import { connect, migrate } from "./db/connect.ts";
 import { demoSignIns, loadDemo } from "./demo/load.ts";
 import { loadLibrary } from "./library/load.ts";
-import { createAnalysisPool } from "./logs/pool.ts";
+import { createPools } from "./threads/pool.ts";
 
 const FAILURES_ALLOWED = 10;
 
@@ -19,9 +19,9 @@ async function main(): Promise<void> {
   const library = loadLibrary();
   const db = connect(config.databaseUrl);
   await migrate(db);
-  const pool = createAnalysisPool();
+  const pool = createPools();
   const say = (line: string) => process.stdout.write(`${line}\n`);
-  if (config.demo && (await loadDemo(db, library, pool.analyse, Date.now())))
+  if (config.demo && (await loadDemo(db, library, pool, Date.now())))
     say("Demo data loaded: the island of Skerrow and its working vehicles.");
   if (!config.demo) await firstOwner(db, say);
   const { app, close } = await createApp({
@@ -29,6 +29,7 @@ async function main(): Promise<void> {
     databaseUrl: config.databaseUrl,
     library,
     analyse: pool.analyse,
+    judge: pool.judge,
     log,
     webFolder: config.webFolder,
     now: () => new Date(),

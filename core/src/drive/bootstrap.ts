@@ -1,3 +1,4 @@
+import { seededRandom } from "../chance/index.ts";
 import { quantile } from "./stats.ts";
 
 /** How a measure changed between two drives. */
@@ -14,17 +15,6 @@ export interface Change {
 const RESAMPLES = 400;
 const LEAST_SAMPLES = 3;
 const SEED = 0x9e3779b9;
-
-/** A small generator, so that the same drives give the same interval. Source: the mulberry32 mixing, public domain. */
-function generator(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(state ^ (state >>> 15), 1 | state);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
 
 /** Cliff's δ of two samples. Cost: O(n·m). Source: Cliff 1993, dominance statistics. */
 export function cliffsDelta(before: readonly number[], after: readonly number[]): number {
@@ -45,7 +35,7 @@ export function changeOf(before: readonly number[], after: readonly number[], sh
   const effect = cliffsDelta(before, after);
   if (before.length < LEAST_SAMPLES || after.length < LEAST_SAMPLES)
     return { value, interval: undefined, effect, samples };
-  const random = generator(SEED);
+  const random = seededRandom(SEED);
   const draw = (from: readonly number[], into: Float64Array) => {
     for (let i = 0; i < into.length; i++) into[i] = from[Math.floor(random() * from.length)] as number;
     return quantile(into, share);

@@ -161,6 +161,13 @@ export interface EntryBodies {
     readonly minutes: number | null;
     readonly note: string;
   };
+  /** a repair that was done, here or elsewhere, and what came of it */
+  tried: {
+    readonly repairId: string;
+    readonly title: string;
+    readonly outcome: "no-change" | "better";
+    readonly note: string;
+  };
   /** how the fluid is to be renewed, and when it is looked at again */
   "fluid-plan": {
     readonly way: "drain-and-fill" | "exchange";
@@ -237,7 +244,9 @@ export type Entry = { [K in EntryKind]: EntryOf<K> }[EntryKind];
 
 /** The slot an entry fills. Two entries in one slot are versions of the same thing. @param unique - for kinds that pile up */
 export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], unique: string): string {
-  const b = body as Partial<Record<"code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId", string>>;
+  const b = body as Partial<
+    Record<"code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId" | "repairId", string>
+  >;
   switch (kind) {
     case "code":
       return `code:${b.code}`;
@@ -246,6 +255,8 @@ export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], uniqu
       return `${kind}:${b.logId}`;
     case "check":
       return `check:${b.checkId}`;
+    case "tried":
+      return `tried:${b.repairId}`;
     case "observation":
       return `observation:${b.rung}`;
     case "photo":

@@ -16,6 +16,7 @@ export interface JobState {
   readonly logs: readonly EntryOf<"log">[];
   readonly analyses: readonly EntryOf<"analysis">[];
   readonly checks: readonly EntryOf<"check">[];
+  readonly tried: readonly EntryOf<"tried">[];
   readonly decision: EntryOf<"decision"> | undefined;
   readonly work: readonly EntryOf<"work">[];
   readonly proof: EntryOf<"proof"> | undefined;
@@ -73,6 +74,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
     logs,
     analyses: all("analysis").filter((a) => logIds.has(a.body.logId)),
     checks: all("check"),
+    tried: all("tried"),
     decision: all("decision")[0],
     work: all("work"),
     proof: all("proof")[0],

@@ -1,10 +1,12 @@
 export type {
+  Access,
   CheckKind,
   ComponentKind,
   DebrisClass,
   DebrisKnowledge,
   DebrisPart,
   FaultClass,
+  FaultGroup,
   Intrusiveness,
   Knowledge,
   LikelihoodRow,
@@ -13,5 +15,7 @@ export type {
   RepairKind,
   Rung,
   RungForm,
+  SeveralFaults,
+  Source,
 } from "./knowledge.ts";
-export { checkKnowledge, INTRUSIVENESS } from "./knowledge.ts";
+export { CHECK_WAYS, checkKnowledge, FAULT_GROUPS, INTRUSIVENESS, OPTION_KINDS } from "./knowledge.ts";

@@ -7,23 +7,63 @@ import type { Unit } from "../unit/index.ts";
  */
 export type ComponentKind =
   | "friction-element"
+  /** a friction element that a solenoid feeds; all of them where the unit file has no solenoids */
+  | "fed-element"
+  | "one-way-clutch"
   | "dual-clutch"
   | "fork"
   | "solenoid"
   | "element-solenoid"
   | "speed-sensor"
+  | "temperature-sensor"
+  | "range-sensor"
   | "signal-net"
   | "supply-net"
+  | "ground-net"
   | "converter"
   | "unit";
+
+/** Where a fault sits, for a heading and a colour: what is told apart by checks and cured by work of one kind. */
+export const FAULT_GROUPS = [
+  "element",
+  "hydraulics",
+  "converter",
+  "dual clutch",
+  "fluid",
+  "electrics",
+  "controller",
+  "mechanics",
+  "elsewhere",
+] as const;
+export type FaultGroup = (typeof FAULT_GROUPS)[number];
 
 export interface FaultClass {
   readonly id: string;
   readonly per: ComponentKind;
+  readonly group: FaultGroup;
   readonly title: string;
   /** prior weight of one instance against the others */
   readonly weight: number;
+  /** how often a drive shows nothing of it, 0…1 */
+  readonly silent: number;
   readonly why: string;
+  /** kinds of unit that can have it; absent: all that have the component */
+  readonly kinds?: readonly Unit["kind"][] | undefined;
+}
+
+/** How often two faults come together. */
+export interface SeveralFaults {
+  /** probability of two faults against one, before any evidence */
+  readonly share: number;
+  /** one brings the other about: its pairs weigh more by this factor */
+  readonly together: readonly {
+    readonly a: readonly string[];
+    readonly b: readonly string[];
+    readonly factor: number;
+    readonly why: string;
+  }[];
+  /** classes that exclude each other at one component */
+  readonly never: readonly (readonly [string, string])[];
 }
 
 /** How the component of a fault stands to the subject of the evidence. */
@@ -36,6 +76,8 @@ export type Relation =
   | "off-going"
   | "feeds"
   | "about"
+  /** the component, or what it feeds, is one of those that the evidence names */
+  | "among"
   | "converter-solenoid";
 
 export interface LikelihoodRow {
@@ -49,6 +91,13 @@ export interface LikelihoodRow {
 export interface LikelihoodTable {
   readonly evidence: string;
   readonly title: string;
+  /**
+   * how two faults share an outcome: absent, either can bring it about (noisy-or against `otherwise`); "either", it was
+   * brought about by one of them, nobody knows which (a complaint, the way a slip begins)
+   */
+  readonly together?: "either" | undefined;
+  /** seen on the drive: a fault that is silent on it shows as if it were not there, in all of these tables alike */
+  readonly drive?: true | undefined;
   readonly outcomes: readonly string[];
   /** probability of each outcome given a fault that no row names */
   readonly otherwise: Readonly<Record<string, number>>;
@@ -65,27 +114,87 @@ export const INTRUSIVENESS = [
 ] as const;
 export type Intrusiveness = (typeof INTRUSIVENESS)[number];
 
+/** What it takes to get there. What is open once is open for every other check and repair that needs no more. */
+export interface Access {
+  readonly minutes: number;
+  /** gasket, fluid that is lost */
+  readonly materialCost: number;
+  /** what breaks on the way, in the mean: lines, bolts, clips */
+  readonly mishapCost: number;
+  /** accesses that it gives beside its own */
+  readonly gives: readonly Intrusiveness[];
+}
+
+export const CHECK_WAYS = [
+  "look",
+  "scan",
+  "drive",
+  "meter",
+  "pressure",
+  "air",
+  "stall",
+  "swap",
+  "measure",
+  "bench",
+] as const;
+
 export interface CheckKind {
   readonly id: string;
   readonly per: ComponentKind;
+  readonly way: (typeof CHECK_WAYS)[number];
   readonly title: string;
+  /** at the place, without getting there */
   readonly minutes: number;
   readonly materialCost: number;
   readonly intrusiveness: Intrusiveness;
+  /** what must be so before it is begun */
+  readonly needs: readonly string[];
   readonly how: string;
+  /** what to write down */
+  readonly record: string;
+  /** kinds of unit that it is for; absent: all */
+  readonly kinds?: readonly Unit["kind"][] | undefined;
   readonly cautions: readonly string[];
   readonly outcomes: readonly { readonly id: string; readonly label: string }[];
   readonly otherwise: Readonly<Record<string, number>>;
   readonly rows: readonly LikelihoodRow[];
 }
 
+/** Where the part comes from. */
+export interface Source {
+  readonly id: string;
+  readonly title: string;
+  readonly partsCost: number;
+  /** best, likely, worst, working days */
+  readonly leadDays: readonly [number, number, number];
+  readonly warrantyMonths: number;
+  /** its cures are worth so much of those of the repair, 0…1 */
+  readonly worth: number;
+  readonly why: string;
+}
+
+export const OPTION_KINDS = [
+  "nothing",
+  "elsewhere",
+  "fluid service",
+  "in the vehicle",
+  "valve body",
+  "rebuild",
+  "exchange",
+] as const;
+
 export interface RepairKind {
   readonly id: string;
   readonly per: ComponentKind;
+  readonly option: (typeof OPTION_KINDS)[number];
   readonly title: string;
-  /** best, likely, worst */
+  readonly kinds?: readonly Unit["kind"][] | undefined;
+  /** best, likely, worst, with getting there */
   readonly hours: readonly [number, number, number];
+  /** of the first source, where there are several */
   readonly partsCost: number;
+  /** the whole assembly against the small part, new against used; absent: one source, next day */
+  readonly sources?: readonly Source[] | undefined;
   readonly intrusiveness: Intrusiveness;
   readonly cures: readonly { readonly faults: readonly string[]; readonly relation: Relation; readonly p: number }[];
   readonly cautions: readonly string[];
@@ -152,6 +261,10 @@ export interface Knowledge {
   readonly version: number;
   readonly faults: readonly FaultClass[];
   readonly unknown: { readonly title: string; readonly weight: number };
+  /** nothing is wrong with the vehicle */
+  readonly nothing: { readonly title: string; readonly weight: number };
+  readonly several: SeveralFaults;
+  readonly access: Readonly<Record<Intrusiveness, Access>>;
   readonly evidence: readonly LikelihoodTable[];
   readonly checks: readonly CheckKind[];
   /** of the first look */
@@ -167,7 +280,32 @@ export interface Knowledge {
 /** What a schema cannot see: names exist and probabilities sum to one. @returns problems; empty when sound */
 export function checkKnowledge(k: Knowledge): string[] {
   const problems: string[] = [];
-  const faultIds = new Set([...k.faults.map((f) => f.id), "unknown"]);
+  const faultIds = new Set([...k.faults.map((f) => f.id), "unknown", "nothing"]);
+  const unique = (where: string, ids: readonly string[]) => {
+    for (const id of ids.filter((x, i) => ids.indexOf(x) !== i)) problems.push(`${where}: "${id}" stands there twice`);
+  };
+  unique("faults", [...k.faults.map((f) => f.id), "unknown", "nothing"]);
+  unique(
+    "evidence",
+    k.evidence.map((t) => t.evidence),
+  );
+  unique(
+    "checks",
+    k.checks.map((c) => c.id),
+  );
+  unique(
+    "rungs",
+    k.rungs.map((r) => r.id),
+  );
+  unique(
+    "repairs",
+    k.repairs.map((r) => r.id),
+  );
+  for (const [a, b] of [
+    ...k.several.never,
+    ...k.several.together.flatMap((t) => t.a.flatMap((x) => t.b.map((y) => [x, y] as const))),
+  ])
+    for (const id of [a, b]) if (!faultIds.has(id)) problems.push(`several: no fault "${id}"`);
   const sumsToOne = (p: Readonly<Record<string, number>>) =>
     Math.abs(Object.values(p).reduce((a, b) => a + b, 0) - 1) < 1e-3;
   const table = (

@@ -5,11 +5,20 @@ import { type EntryBodies, type EntryKind, foldJob } from "../job/index.ts";
 import { type Channels, steadyDrive } from "../testing/drives.ts";
 import { madeEntry } from "../testing/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
-import { type AnalysedLog, checksDone, collectEvidence, rankSuspects, SuspectModel } from "./index.ts";
+import {
+  type AnalysedLog,
+  believe,
+  checksDone,
+  collectEvidence,
+  type Evidence,
+  rankSuspects,
+  SuspectModel,
+} from "./index.ts";
 
 const unit = libraryUnit("brae-p6");
 const { debris } = libraryKnowledge();
 const none = foldJob([]);
+const rank = (m: SuspectModel, evidence: Evidence[]) => rankSuspects(m, evidence, believe(m, evidence));
 const drive = (
   slip: (gear: number, torqueNm: number) => number,
   patch?: (c: Channels, t: Float64Array) => Channels,
@@ -191,7 +200,7 @@ describe("first look and pan as evidence", () => {
     expect(seen(unit, intake)).toEqual(["event-flood: yes", "history-battery: yes", "duty-tow: yes"]);
     const model = new SuspectModel(unit, libraryKnowledge());
     const odds = (entries: ReturnType<typeof entry>[]) =>
-      rankSuspects(model, collectEvidence(unit, foldJob(entries as never), [], debris)).suspects.find(
+      rank(model, collectEvidence(unit, foldJob(entries as never), [], debris)).suspects.find(
         (s) => s.classId === "fluid-water",
       )?.probability ?? 0;
     expect(odds([intake])).toBeGreaterThan(5 * odds([]));
@@ -207,7 +216,7 @@ describe("first look and pan as evidence", () => {
     const odds = (sure: "sure" | "fairly" | "doubtful" | undefined) => {
       const entries = sure ? [rung({ sure })] : [];
       const evidence = collectEvidence(unit, foldJob(entries as never), [], debris);
-      return rankSuspects(model, evidence).suspects.find((s) => s.classId === "mount")?.probability ?? 0;
+      return rank(model, evidence).suspects.find((s) => s.classId === "mount")?.probability ?? 0;
     };
     const steps = [odds(undefined), odds("doubtful"), odds("fairly"), odds("sure")];
     expect([...steps].sort((a, b) => a - b)).toEqual(steps);

@@ -1,21 +1,47 @@
 export type {
+  Access,
   CheckKind,
   ComponentKind,
   FaultClass,
+  FaultGroup,
   Intrusiveness,
   Knowledge,
   LikelihoodRow,
   LikelihoodTable,
   Relation,
   RepairKind,
+  Source,
 } from "../knowledge/index.ts";
-export { checkKnowledge, INTRUSIVENESS } from "../knowledge/index.ts";
+export { CHECK_WAYS, checkKnowledge, FAULT_GROUPS, INTRUSIVENESS, OPTION_KINDS } from "../knowledge/index.ts";
+export { Belief } from "./belief.ts";
+export { believe, unexplainedBy } from "./believe.ts";
+export { collectEvidence, levelKnown, mileageEvidence, SURENESS } from "./collect.ts";
 export type { AnalysedLog, Evidence } from "./evidence.ts";
-export { checksDone, collectEvidence, levelKnown } from "./evidence.ts";
-export type { Check, Fault, Repair, Subject } from "./instances.ts";
-export { componentsOf, generateChecks, generateFaults, generateRepairs, relationHolds } from "./instances.ts";
-export type { Advice, CheckBranch, Money, NextCheck, Option } from "./next.ts";
+export { fromLog } from "./from-log.ts";
+export type { Check, CustomFault, Fault, Repair, Subject } from "./instances.ts";
+export {
+  componentsOf,
+  generateChecks,
+  generateFaults,
+  generateRepairs,
+  relationHolds,
+  subjectName,
+} from "./instances.ts";
+export type { Judgement, OrderCosts } from "./judge.ts";
+export { judge } from "./judge.ts";
+export { MODEL_VERSION, NOTHING_ID, SuspectModel, UNKNOWN_ID } from "./model.ts";
+export type { Advice, CheckBranch, NextCheck, Option } from "./next.ts";
 export { Planner } from "./next.ts";
-export type { Ranking, Suspect, Weight } from "./rank.ts";
-export { MODEL_VERSION, rankSuspects, SuspectModel, UNKNOWN_ID } from "./rank.ts";
+export { optimalCost, plannedMove, policyCost } from "./optimum.ts";
+export type { Order } from "./orders.ts";
+export { nextMove, ORDERS, sampledCost } from "./orders.ts";
+export type { Explanation, Leverage, Ranking, Suspect, Weight } from "./rank.ts";
+export { isPseudo, rankSuspects } from "./rank.ts";
 export { checkEntry, decisionEntry } from "./record.ts";
+export type { FaultSet } from "./sets.ts";
+export type { EvidenceProblem } from "./sift.ts";
+export { siftEvidence } from "./sift.ts";
+export type { Money, Opened } from "./space.ts";
+export { checkEffort, openedBy, PlanSpace } from "./space.ts";
+export type { Standing } from "./standing.ts";
+export { checksDone, FRESH, standingOf } from "./standing.ts";

@@ -1,4 +1,12 @@
-import type { CheckKind, ComponentKind, FaultClass, Knowledge, Relation, RepairKind } from "../knowledge/index.ts";
+import type {
+  CheckKind,
+  ComponentKind,
+  FaultClass,
+  FaultGroup,
+  Knowledge,
+  Relation,
+  RepairKind,
+} from "../knowledge/index.ts";
 import { componentName, elementsIn, type Unit } from "../unit/index.ts";
 
 /** A component that faults, checks and repairs are made for. */
@@ -15,6 +23,13 @@ export function componentsOf(unit: Unit, kind: ComponentKind): Component[] {
   switch (kind) {
     case "friction-element":
       return named(unit.elements.filter((e) => friction(e.id)));
+    case "fed-element": {
+      const all = unit.elements.filter((e) => friction(e.id));
+      const fed = all.filter((e) => unit.solenoids.some((x) => x.feeds === e.id));
+      return named(fed.length > 0 ? fed : all);
+    }
+    case "one-way-clutch":
+      return named(unit.elements.filter((e) => e.kind === "one-way-clutch"));
     case "dual-clutch":
       return named(unit.elements.filter((e) => e.kind === "dual-clutch"));
     case "fork":
@@ -22,15 +37,19 @@ export function componentsOf(unit: Unit, kind: ComponentKind): Component[] {
     case "solenoid":
       return named(unit.solenoids);
     case "element-solenoid":
-      return named(unit.solenoids.filter((s) => friction(s.feeds)));
+      return named(unit.solenoids.filter((s) => friction(s.feeds) || element.get(s.feeds)?.kind === "dual-clutch"));
     case "speed-sensor":
       return named(unit.sensors.filter((s) => s.channel.endsWith("_rpm")));
+    case "temperature-sensor":
+      return named(unit.sensors.filter((s) => s.channel === "fluid_c" || s.channel === "clutch_c"));
+    case "range-sensor":
+      return named(unit.sensors.filter((s) => s.channel === "range"));
+    case "ground-net":
+      return named(unit.nets.filter((n) => n.kind === "ground"));
     case "signal-net":
       return named(unit.nets.filter((n) => n.kind === "signal"));
     case "supply-net":
-      return named(
-        unit.nets.filter((n) => n.kind === "supply" && n.connects.some((c) => unit.sensors.some((s) => s.id === c))),
-      );
+      return named(unit.nets.filter((n) => n.kind === "supply"));
     case "converter":
       return unit.converter ? [{ id: "converter-clutch", name: "Converter clutch" }] : [];
     case "unit":
@@ -42,8 +61,22 @@ export interface Fault {
   readonly id: string;
   readonly classId: string;
   readonly component: string;
+  readonly group: FaultGroup;
   readonly title: string;
   readonly weight: number;
+  /** how often a drive shows nothing of it */
+  readonly silent: number;
+}
+
+/** A fault of somebody's own, from an evidence file: its prior against all others and what it predicts. */
+export interface CustomFault {
+  readonly id: string;
+  readonly title: string;
+  readonly group: FaultGroup;
+  /** 0…1, both left out */
+  readonly prior: number;
+  /** by evidence table: probability of each outcome */
+  readonly predicts: Readonly<Record<string, Readonly<Record<string, number>>>>;
 }
 
 /** "Replace {name}" reads "Replace output speed sensor"; a name that begins with a sign, such as K1, keeps it. */
@@ -53,23 +86,26 @@ function fill(title: string, c: Component): string {
 }
 const instanceId = (classId: string, c: Component) => (c.id === "unit" ? classId : `${classId}:${c.id}`);
 
-/** Classes that speak of a converter or of dual clutches have no place in a unit without them. */
-function fitsUnit(unit: Unit, faults: readonly string[]): boolean {
-  const needsConverter = faults.length > 0 && faults.every((f) => f.startsWith("converter-"));
-  return !needsConverter || unit.converter !== undefined;
-}
+const isFor = (unit: Unit, kinds: readonly Unit["kind"][] | undefined) => kinds?.includes(unit.kind) ?? true;
+/** Classes that the unit can have, with the leak term and "nothing". */
+const classesOf = (unit: Unit, knowledge: Knowledge): ReadonlySet<string> =>
+  new Set([...generateFaults(unit, knowledge).map((f) => f.classId), "unknown", "nothing"]);
 
 /** Every single fault the unit can have. */
 export function generateFaults(unit: Unit, knowledge: Knowledge): Fault[] {
-  return knowledge.faults.flatMap((k: FaultClass) =>
-    componentsOf(unit, k.per).map((c) => ({
-      id: instanceId(k.id, c),
-      classId: k.id,
-      component: c.id,
-      title: fill(k.title, c),
-      weight: k.weight,
-    })),
-  );
+  return knowledge.faults
+    .filter((k) => isFor(unit, k.kinds))
+    .flatMap((k: FaultClass) =>
+      componentsOf(unit, k.per).map((c) => ({
+        id: instanceId(k.id, c),
+        classId: k.id,
+        component: c.id,
+        group: k.group,
+        title: fill(k.title, c),
+        weight: k.weight,
+        silent: k.silent,
+      })),
+    );
 }
 
 export interface Check extends Omit<CheckKind, "id" | "title"> {
@@ -79,16 +115,20 @@ export interface Check extends Omit<CheckKind, "id" | "title"> {
   readonly title: string;
 }
 
+/** Checks that can tell something of this unit. */
 export function generateChecks(unit: Unit, knowledge: Knowledge): Check[] {
-  return knowledge.checks.flatMap((k) =>
-    componentsOf(unit, k.per).map((c) => ({
-      ...k,
-      id: instanceId(k.id, c),
-      kindId: k.id,
-      component: c.id,
-      title: fill(k.title, c),
-    })),
-  );
+  const classes = classesOf(unit, knowledge);
+  return knowledge.checks
+    .filter((k) => isFor(unit, k.kinds) && k.rows.some((r) => r.faults.some((f) => classes.has(f))))
+    .flatMap((k) =>
+      componentsOf(unit, k.per).map((c) => ({
+        ...k,
+        id: instanceId(k.id, c),
+        kindId: k.id,
+        component: c.id,
+        title: fill(k.title, c),
+      })),
+    );
 }
 
 export interface Repair extends Omit<RepairKind, "id" | "title"> {
@@ -98,10 +138,11 @@ export interface Repair extends Omit<RepairKind, "id" | "title"> {
   readonly title: string;
 }
 
+/** Repairs that cure something of this unit. */
 export function generateRepairs(unit: Unit, knowledge: Knowledge): Repair[] {
-  const classes = new Set(generateFaults(unit, knowledge).map((f) => f.classId)).add("unknown");
+  const classes = classesOf(unit, knowledge);
   return knowledge.repairs
-    .filter((k) => k.cures.some((c) => c.faults.some((f) => classes.has(f)) && fitsUnit(unit, c.faults)))
+    .filter((k) => isFor(unit, k.kinds) && k.cures.some((c) => c.faults.some((f) => classes.has(f))))
     .flatMap((k) =>
       componentsOf(unit, k.per).map((c) => ({
         ...k,
@@ -119,6 +160,8 @@ export interface Subject {
   readonly shift?: string | undefined;
   readonly code?: string | undefined;
   readonly component?: string | undefined;
+  /** components any of which would explain it */
+  readonly components?: readonly string[] | undefined;
 }
 
 /** Elements a component acts on: itself, or what it feeds. */
@@ -155,11 +198,17 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
       return fed.some((e) => elements.includes(e));
     }
     case "about": {
-      const code = unit.codes.find((c) => c.code === subject.code);
-      return (
-        code?.components.some((id) => id === component || (id === "line-pressure" && component === "unit")) ?? false
+      const named = unit.codes.find((c) => c.code === subject.code)?.components ?? [];
+      const pressure = unit.solenoids.filter((s) => s.feeds === "line-pressure").map((s) => s.id);
+      return named.some(
+        (id) => id === component || (component === "unit" && (id === "line-pressure" || pressure.includes(id))),
       );
     }
+    case "among":
+      return (
+        subject.components?.some((id) => id === component || elementsOf(unit, id).some((e) => elements.includes(e))) ??
+        false
+      );
     case "converter-solenoid":
       return unit.solenoids.some((s) => s.id === subject.component && s.feeds === "converter-clutch");
   }

@@ -1,13 +1,12 @@
-import { type Check, generateRepairs, type Repair, relationHolds } from "./instances.ts";
-import { normalise, type SuspectModel } from "./rank.ts";
-
-export interface Money {
-  /** labour rate of the shop, money an hour */
-  readonly hourlyRate: number;
-}
+import type { Belief } from "./belief.ts";
+import { type Check, generateRepairs, type Repair } from "./instances.ts";
+import { normalise, type SuspectModel } from "./model.ts";
+import { checkEffort, type Money, type Opened, PlanSpace } from "./space.ts";
+import { FRESH, type Standing } from "./standing.ts";
 
 export interface Option {
   readonly repair: Repair;
+  /** from where the job stands */
   readonly cost: number;
   /** probability that it cures, given the odds */
   readonly cures: number;
@@ -15,24 +14,39 @@ export interface Option {
   readonly expectedCost: number;
 }
 
+interface ThenRepair {
+  readonly kind: "repair";
+  readonly id: string;
+  readonly title: string;
+  readonly expectedCost: number;
+  readonly cures: number;
+}
+
 export interface CheckBranch {
   readonly outcome: string;
   readonly label: string;
   readonly probability: number;
-  readonly then:
+  readonly act:
+    | ThenRepair
     | {
-        readonly kind: "repair";
+        readonly kind: "check";
         readonly id: string;
         readonly title: string;
+        readonly minutes: number;
         readonly expectedCost: number;
-        readonly cures: number;
-      }
-    | { readonly kind: "check"; readonly id: string; readonly title: string; readonly expectedCost: number };
+        readonly branches: readonly {
+          readonly label: string;
+          readonly probability: number;
+          readonly act: ThenRepair;
+        }[];
+      };
 }
 
 export interface NextCheck {
   readonly check: Check;
   readonly cost: number;
+  /** with getting there */
+  readonly minutes: number;
   readonly expectedCost: number;
   readonly branches: readonly CheckBranch[];
 }
@@ -43,163 +57,271 @@ export interface Advice {
   readonly checks: readonly NextCheck[];
   /** what to do now: the best check when it lowers the expected cost, else the best repair */
   readonly act: "check" | "repair";
+  /** why to stop checking; undefined while a check pays */
+  readonly stop: "nothing-left" | "cannot-change" | "does-not-pay" | undefined;
 }
 
 const MOST_TRIES = 5;
 const NEGLIGIBLE = 0.01;
+/** First repairs that are worked out to the end, the rest by their ratio of cure to money. */
+const FIRST_REPAIRS = 5;
 /** Checks that are looked at two ahead, and second checks tried for each of their outcomes. */
-const DEEP_FIRST = 5;
-const DEEP_SECOND = 8;
+const DEEP_FIRST = 10;
+const DEEP_SECOND = 12;
+/** Checks that are listed with what follows from them. */
+const LISTED = 30;
+/** Money that is not worth talking about; within it the less intrusive check goes first. */
+const TIE = 1;
 
-/** Repairs with their cure probabilities per fault, made once for a model. */
+/** Chooses by expected total cost to a right repair. */
 export class Planner {
   readonly model: SuspectModel;
+  readonly money: Money;
   readonly repairs: readonly Repair[];
-  private readonly rate: number;
-  private readonly costs: Float64Array;
-  /** cure[r][f] */
-  private readonly cure: readonly Float64Array[];
-  /** when nothing that was tried cured: the dearest repair there is */
-  private readonly lastResort: number;
 
   constructor(model: SuspectModel, money: Money) {
     this.model = model;
-    this.rate = money.hourlyRate;
+    this.money = money;
     this.repairs = generateRepairs(model.unit, model.knowledge);
-    this.costs = Float64Array.from(this.repairs, (r) => r.hours[1] * money.hourlyRate + r.partsCost);
-    this.cure = this.repairs.map((r) =>
-      Float64Array.from(model.faults, (f) => {
-        const hit = r.cures.find(
-          (c) =>
-            c.faults.includes(f.classId) &&
-            relationHolds(model.unit, c.relation, f.component, { component: r.component }),
-        );
-        return hit?.p ?? 0;
-      }),
+  }
+
+  /** What plans are made in from a belief. */
+  space(belief: Belief, standing: Standing = FRESH): PlanSpace {
+    return new PlanSpace(
+      this.model,
+      this.money,
+      belief,
+      this.repairs.filter((r) => !standing.tried.has(r.id)),
+      this.model.checks.filter((c) => !standing.done.has(c.id)),
     );
-    this.lastResort = Math.max(...this.costs);
   }
 
-  checkCost(check: Check): number {
-    return (check.minutes / 60) * this.rate + check.materialCost;
-  }
-
-  options(p: Float64Array): Option[] {
-    return this.repairs
-      .map((repair, r): Option => {
-        const { left, cures } = this.tried(p, r);
-        const cost = this.costs[r] as number;
-        return { repair, cost, cures, expectedCost: cost + this.afterFailure(left) };
-      })
-      .sort((a, b) => a.expectedCost - b.expectedCost || a.repair.id.localeCompare(b.repair.id));
-  }
-
-  /** Probability mass that a repair leaves uncured, by fault (not scaled to one), and what it cures. */
-  private tried(p: Float64Array, r: number): { left: Float64Array; cures: number } {
-    const cure = this.cure[r] as Float64Array;
-    const left = new Float64Array(p.length);
-    let cures = 0;
-    for (let f = 0; f < p.length; f++) {
-      const c = (p[f] as number) * (cure[f] as number);
-      cures += c;
-      left[f] = (p[f] as number) - c;
-    }
-    return { left, cures };
+  /** Repairs by expected cost. */
+  options(belief: Belief, standing: Standing = FRESH): Option[] {
+    return optionsOf(this.space(belief, standing), undefined, standing.opened);
   }
 
   /**
-   * Expected cost after a repair that did not cure: repairs tried one after another, each time the one with the most cure
-   * for its money, every one with a comeback before it. Nothing is learnt for free from a failure but that it failed.
-   */
-  private afterFailure(mass: Float64Array): number {
-    let left = mass;
-    let open = left.reduce((a, b) => a + b, 0);
-    let expected = 0;
-    for (let step = 0; step < MOST_TRIES && open > NEGLIGIBLE; step++) {
-      let best = -1;
-      let worth = 0;
-      for (let r = 0; r < this.repairs.length; r++) {
-        const cure = this.cure[r] as Float64Array;
-        let cures = 0;
-        for (let f = 0; f < left.length; f++) cures += (left[f] as number) * (cure[f] as number);
-        const value = cures / (this.model.knowledge.comebackCost + (this.costs[r] as number));
-        if (value > worth) {
-          worth = value;
-          best = r;
-        }
-      }
-      if (best < 0) break;
-      expected += open * (this.model.knowledge.comebackCost + (this.costs[best] as number));
-      left = this.tried(left, best).left;
-      open = left.reduce((a, b) => a + b, 0);
-    }
-    return expected + open * (this.model.knowledge.comebackCost + this.lastResort);
-  }
-
-  /** Expected cost of acting now, without another check. */
-  private actNow(p: Float64Array): number {
-    return this.options(p)[0]?.expectedCost ?? Infinity;
-  }
-
-  private outcomes(
-    check: Check,
-    p: Float64Array,
-  ): { id: string; label: string; probability: number; posterior: Float64Array }[] {
-    return check.outcomes.map((o) => {
-      const l = this.model.likelihoods(check, { component: check.component }, o.id);
-      const joint = p.map((x, i) => x * (l[i] as number));
-      const probability = joint.reduce((a, b) => a + b, 0);
-      return { ...o, probability, posterior: probability > 0 ? normalise(joint) : joint };
-    });
-  }
-
-  private oneCheck(check: Check, p: Float64Array): number {
-    let cost = this.checkCost(check);
-    for (const o of this.outcomes(check, p)) if (o.probability > 0) cost += o.probability * this.actNow(o.posterior);
-    return cost;
-  }
-
-  /**
-   * What to do next by expected total cost to a correct repair, looking two checks ahead for the few that look best one
+   * What to do next by expected total cost to a right repair, looking two checks ahead for the few that look best one
    * ahead. A check is worth it only when it lowers the expected cost.
-   * @param p - posterior in the order of the model's faults
-   * @param done - ids of checks already made
    */
-  advise(p: Float64Array, done: ReadonlySet<string>): Advice {
-    const open = this.model.checks.filter((c) => !done.has(c.id));
-    const first = open
-      .map((check) => ({ check, expected: this.oneCheck(check, p) }))
-      .sort((a, b) => a.expected - b.expected || a.check.id.localeCompare(b.check.id));
-    const options = this.options(p);
-    const now = options[0]?.expectedCost ?? Infinity;
-    const checks = first.map(({ check, expected }, rank): NextCheck => {
-      const branches: CheckBranch[] = [];
-      let deep = this.checkCost(check);
-      for (const o of this.outcomes(check, p)) {
-        if (o.probability <= 0) continue;
-        const best = this.options(o.posterior)[0] as Option;
-        let then: CheckBranch["then"] = {
-          kind: "repair",
-          id: best.repair.id,
-          title: best.repair.title,
-          expectedCost: best.expectedCost,
-          cures: best.cures,
-        };
-        if (rank < DEEP_FIRST) {
-          for (const { check: second } of first.slice(0, DEEP_SECOND)) {
-            if (second.id === check.id) continue;
-            const cost = this.oneCheck(second, o.posterior);
-            if (cost < then.expectedCost - 1)
-              then = { kind: "check", id: second.id, title: second.title, expectedCost: cost };
+  advise(belief: Belief, standing: Standing = FRESH): Advice {
+    const space = this.space(belief, standing);
+    return adviseIn(space, space.start, standing.opened);
+  }
+}
+
+/** Repairs by expected cost. @param p - belief over the sets of the space; absent: its own */
+export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opened: Opened = 0): Option[] {
+  const prices = space.prices(opened);
+  return space.repairs
+    .map((repair, r): Option => {
+      const cost = prices[r] as number;
+      return {
+        repair,
+        cost,
+        cures: space.curesOf(p, r),
+        expectedCost: cost + afterFailure(space, space.after(p, r), prices),
+      };
+    })
+    .sort((a, b) => a.expectedCost - b.expectedCost || a.repair.id.localeCompare(b.repair.id));
+}
+
+/**
+ * Expected cost after a repair that did not cure: repairs tried one after another, each time the one with the most cure
+ * for its money, every one with a comeback before it. Nothing is learnt for free from a failure but that it failed.
+ */
+export function afterFailure(space: PlanSpace, mass: Float64Array, prices: Float64Array): number {
+  const { comebackCost } = space.model.knowledge;
+  let left = mass;
+  let open = sum(left);
+  let expected = 0;
+  for (let step = 0; step < MOST_TRIES && open > NEGLIGIBLE; step++) {
+    let best = -1;
+    let worth = 0;
+    for (let r = 0; r < space.repairs.length; r++) {
+      const value = space.curesOf(left, r) / (comebackCost + (prices[r] as number));
+      if (value > worth) {
+        worth = value;
+        best = r;
+      }
+    }
+    if (best < 0) break;
+    expected += open * (comebackCost + (prices[best] as number));
+    left = space.after(left, best);
+    open = sum(left);
+  }
+  return expected + open * (comebackCost + space.lastResort);
+}
+
+const sum = (p: Float64Array): number => {
+  let s = 0;
+  for (const x of p) s += x;
+  return s;
+};
+
+export interface Act {
+  /** position in the repairs of the space, -1 when there is none */
+  readonly repair: number;
+  readonly expected: number;
+}
+
+/** The best repair now, without another check. Those with the most cure for their money are worked out to the end. */
+export function actNow(space: PlanSpace, p: Float64Array, opened: Opened): Act {
+  const prices = space.prices(opened);
+  const { comebackCost } = space.model.knowledge;
+  const ratio = new Float64Array(space.repairs.length);
+  for (let r = 0; r < ratio.length; r++) ratio[r] = space.curesOf(p, r) / (comebackCost + (prices[r] as number));
+  let best = -1;
+  let expected = Number.POSITIVE_INFINITY;
+  for (let n = 0; n < Math.min(FIRST_REPAIRS, ratio.length); n++) {
+    let r = 0;
+    for (let k = 1; k < ratio.length; k++) if ((ratio[k] as number) > (ratio[r] as number)) r = k;
+    if ((ratio[r] as number) <= 0) break;
+    ratio[r] = -1;
+    const cost = (prices[r] as number) + afterFailure(space, space.after(p, r), prices);
+    if (cost < expected) {
+      expected = cost;
+      best = r;
+    }
+  }
+  return best < 0 ? { repair: -1, expected: comebackCost + space.lastResort } : { repair: best, expected };
+}
+
+export interface Outcome {
+  readonly at: number;
+  readonly probability: number;
+  readonly posterior: Float64Array;
+}
+
+/** What a check may show, with the belief after it. */
+export function outcomesOf(space: PlanSpace, c: number, p: Float64Array): Outcome[] {
+  const out: Outcome[] = [];
+  space.outcomeRows(c).forEach((row, at) => {
+    const joint = new Float64Array(p.length);
+    let probability = 0;
+    for (let k = 0; k < p.length; k++) probability += joint[k] = (p[k] as number) * (row[k] as number);
+    if (probability > 0) out.push({ at, probability, posterior: normalise(joint) });
+  });
+  return out;
+}
+
+/** Expected cost of one check and the best repair after it. */
+export function oneCheck(space: PlanSpace, c: number, p: Float64Array, opened: Opened): number {
+  const then = space.opens(opened, c);
+  let cost = space.checkCosts(opened)[c] as number;
+  for (const o of outcomesOf(space, c, p)) cost += o.probability * actNow(space, o.posterior, then).expected;
+  return cost;
+}
+
+const INFORMS = 1e-3;
+
+/** Does any outcome move any set? */
+export function informs(space: PlanSpace, c: number, p: Float64Array): boolean {
+  return space.outcomeRows(c).some((row) => {
+    let [low, high] = [Number.POSITIVE_INFINITY, 0];
+    for (let k = 0; k < p.length; k++)
+      if ((p[k] as number) > INFORMS) {
+        low = Math.min(low, row[k] as number);
+        high = Math.max(high, row[k] as number);
+      }
+    return high > low * 1.05;
+  });
+}
+
+/** See {@link Planner.advise}. */
+export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened): Advice {
+  const options = optionsOf(space, p, opened);
+  const now = options[0]?.expectedCost ?? space.lastResort;
+  const costs = space.checkCosts(opened);
+  const open = space.checks.map((_, c) => c).filter((c) => informs(space, c, p));
+  const first = open
+    .map((c) => ({ c, expected: oneCheck(space, c, p, opened) }))
+    .sort((a, b) => a.expected - b.expected);
+  let changes = false;
+  const checks = first.slice(0, LISTED).map(({ c, expected }, rank): NextCheck => {
+    const check = space.checks[c] as Check;
+    const then = space.opens(opened, c);
+    const branches: CheckBranch[] = [];
+    let deep = costs[c] as number;
+    for (const o of outcomesOf(space, c, p)) {
+      const act = actNow(space, o.posterior, then);
+      let best: CheckBranch["act"] = thenRepair(space, o.posterior, act);
+      if (best.id !== options[0]?.repair.id) changes = true;
+      if (rank < DEEP_FIRST) {
+        let second = -1;
+        let least = act.expected - TIE;
+        for (const { c: d } of first.slice(0, DEEP_SECOND)) {
+          if (d === c) continue;
+          const cost = oneCheck(space, d, o.posterior, then);
+          if (cost < least) {
+            least = cost;
+            second = d;
           }
         }
-        deep += o.probability * then.expectedCost;
-        branches.push({ outcome: o.id, label: o.label, probability: o.probability, then });
+        if (second >= 0) best = thenCheck(space, second, o.posterior, then, least);
       }
-      return { check, cost: this.checkCost(check), expectedCost: Math.min(expected, deep), branches };
-    });
-    checks.sort((a, b) => a.expectedCost - b.expectedCost || a.check.id.localeCompare(b.check.id));
-    const best = checks[0];
-    return { options, checks, act: best && best.expectedCost < now - 1 ? "check" : "repair" };
-  }
+      deep += o.probability * best.expectedCost;
+      const { id, label } = check.outcomes[o.at] as Check["outcomes"][number];
+      branches.push({ outcome: id, label, probability: o.probability, act: best });
+    }
+    return {
+      check,
+      cost: costs[c] as number,
+      minutes: checkEffort(space.model.knowledge, check, opened).minutes,
+      expectedCost: Math.min(expected, deep),
+      branches,
+    };
+  });
+  checks.sort(
+    (a, b) =>
+      Math.round(a.expectedCost / TIE) - Math.round(b.expectedCost / TIE) ||
+      reach(space, a.check) - reach(space, b.check) ||
+      a.expectedCost - b.expectedCost ||
+      a.check.id.localeCompare(b.check.id),
+  );
+  const best = checks[0];
+  const pays = best !== undefined && best.expectedCost < now - TIE;
+  return {
+    options,
+    checks,
+    act: pays ? "check" : "repair",
+    stop: pays ? undefined : !best ? "nothing-left" : changes ? "does-not-pay" : "cannot-change",
+  };
+}
+
+const reach = (space: PlanSpace, check: Check) => space.model.knowledge.access[check.intrusiveness].minutes;
+
+function thenRepair(space: PlanSpace, p: Float64Array, act: Act): ThenRepair {
+  const repair = space.repairs[act.repair];
+  return {
+    kind: "repair",
+    id: repair?.id ?? "",
+    title: repair?.title ?? "nothing known here cures it",
+    expectedCost: act.expected,
+    cures: repair ? space.curesOf(p, act.repair) : 0,
+  };
+}
+
+function thenCheck(
+  space: PlanSpace,
+  c: number,
+  p: Float64Array,
+  opened: Opened,
+  expectedCost: number,
+): CheckBranch["act"] {
+  const check = space.checks[c] as Check;
+  const then = space.opens(opened, c);
+  return {
+    kind: "check",
+    id: check.id,
+    title: check.title,
+    minutes: checkEffort(space.model.knowledge, check, opened).minutes,
+    expectedCost,
+    branches: outcomesOf(space, c, p).map((o) => ({
+      label: check.outcomes[o.at]?.label ?? "",
+      probability: o.probability,
+      act: thenRepair(space, o.posterior, actNow(space, o.posterior, then)),
+    })),
+  };
 }

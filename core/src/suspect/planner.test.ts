@@ -1,33 +1,40 @@
-// Guards: the next check and the choice of repair, as decisions under uncertainty ought to behave.
+// Guards: the next check and the choice of repair, as decisions under uncertainty ought to behave; the exact optimum is
+// the yardstick.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
-import { Planner, SuspectModel } from "./index.ts";
+import { Belief } from "./belief.ts";
+import { nextMove, optimalCost, Planner, PlanSpace, plannedMove, policyCost, SuspectModel } from "./index.ts";
+import { informs } from "./next.ts";
 
 const knowledge = libraryKnowledge();
 const models = ["brae-p6", "corran-w7"].map((id) => new SuspectModel(libraryUnit(id), knowledge));
-/** A belief over a few faults, the rest impossible. */
-const beliefOf = (model: SuspectModel) =>
+const belief = (model: SuspectModel, weights: readonly (readonly [number, number])[]) => {
+  const p = new Float64Array(model.sets.count);
+  for (const [i, w] of weights) p[i] = (p[i] as number) + w;
+  const total = p.reduce((a, b) => a + b, 0);
+  return new Belief(
+    model.sets,
+    p.map((x) => x / total),
+  );
+};
+/** A belief over a few single faults, the rest impossible. */
+const few = (model: SuspectModel, most = 4, least = 1) =>
   fc
-    .array(fc.tuple(fc.nat(model.faults.length - 1), fc.double({ min: 0.05, max: 1, noNaN: true })), {
-      minLength: 1,
-      maxLength: 4,
+    .uniqueArray(fc.tuple(fc.nat(model.sets.real - 1), fc.double({ min: 0.05, max: 1, noNaN: true })), {
+      minLength: least,
+      maxLength: most,
+      selector: ([i]) => i,
     })
-    .map((weights) => {
-      const p = new Float64Array(model.faults.length);
-      for (const [i, w] of weights) p[i] = (p[i] as number) + w;
-      const total = p.reduce((a, b) => a + b, 0);
-      return p.map((x) => x / total);
-    });
+    .map((weights) => belief(model, weights));
 
 describe.each(models)("planner", (model) => {
   const planner = new Planner(model, { hourlyRate: 72 });
   it("a repair costs at least its own price, its cure is a probability, and the list is in order of expected cost", () => {
     fc.assert(
-      fc.property(beliefOf(model), (p) => {
-        const options = planner.options(p);
+      fc.property(few(model), (b) => {
         let last = 0;
-        for (const o of options) {
+        for (const o of planner.options(b)) {
           expect(o.cures).toBeGreaterThanOrEqual(0);
           expect(o.cures).toBeLessThanOrEqual(1 + 1e-9);
           expect(o.expectedCost).toBeGreaterThanOrEqual(o.cost - 1e-9);
@@ -38,12 +45,12 @@ describe.each(models)("planner", (model) => {
       { numRuns: 25 },
     );
   });
-  it("a dearer hour never makes anything cheaper", () => {
+  it("a dearer hour never makes a repair cheaper", () => {
     const dear = new Planner(model, { hourlyRate: 110 });
     fc.assert(
-      fc.property(beliefOf(model), (p) => {
-        const cheap = planner.options(p);
-        for (const o of dear.options(p)) {
+      fc.property(few(model), (b) => {
+        const cheap = planner.options(b);
+        for (const o of dear.options(b)) {
           const same = cheap.find((c) => c.repair.id === o.repair.id);
           expect(o.cost).toBeGreaterThanOrEqual(same?.cost ?? Infinity);
         }
@@ -53,23 +60,95 @@ describe.each(models)("planner", (model) => {
   });
   it("checks are advised in order of what they cost in all, and each tells what follows from every outcome", () => {
     fc.assert(
-      fc.property(beliefOf(model), (p) => {
-        const { checks } = planner.advise(p, new Set());
+      fc.property(few(model), (b) => {
         let last = 0;
-        for (const c of checks) {
-          expect(c.expectedCost).toBeGreaterThanOrEqual(last - 1e-6);
+        for (const c of planner.advise(b).checks) {
+          expect(c.expectedCost).toBeGreaterThanOrEqual(last - 1);
           last = c.expectedCost;
-          expect(c.branches.reduce((s, b) => s + b.probability, 0)).toBeCloseTo(1, 6);
+          expect(c.branches.reduce((s, x) => s + x.probability, 0)).toBeCloseTo(1, 6);
+          for (const { act } of c.branches)
+            if (act.kind === "check") expect(act.branches.reduce((s, x) => s + x.probability, 0)).toBeCloseTo(1, 6);
         }
       }),
       { numRuns: 6 },
     );
   });
-  it("never advises what has been done", () => {
-    const p = new Float64Array(model.faults.length).fill(1 / model.faults.length);
-    const all = new Set(model.checks.map((c) => c.id));
-    const advice = planner.advise(p, all);
+  it("never advises what has been done or tried", () => {
+    const b = belief(
+      model,
+      model.faults.map((_, i) => [i, 1]),
+    );
+    const advice = planner.advise(b, {
+      done: new Set(model.checks.map((c) => c.id)),
+      tried: new Set(["fluid"]),
+      opened: 0,
+    });
     expect(advice.checks).toEqual([]);
     expect(advice.act).toBe("repair");
+    expect(advice.options.some((o) => o.repair.id === "fluid")).toBe(false);
+  });
+});
+
+/** A space of few faults, five checks that part them, and the cheapest cure of each. */
+function smallSpace(model: SuspectModel, b: Belief, pick: number): PlanSpace {
+  const full = new PlanSpace(model, { hourlyRate: 72 }, b);
+  const telling = full.checks.map((_, c) => c).filter((c) => informs(full, c, full.start));
+  const checks = telling
+    .filter((_, n) => (n * 7 + pick) % Math.max(1, Math.floor(telling.length / 4)) === 0)
+    .slice(0, 4);
+  const prices = full.prices(0);
+  const cheapest = full.sets.map((_, k) =>
+    full.repairs
+      .map((_, r) => r)
+      .filter((r) => (full.cures[r]?.[k] ?? 0) > 0.5)
+      .sort((x, y) => (prices[x] as number) - (prices[y] as number))
+      .at(0),
+  );
+  return full.narrowed(
+    checks,
+    [...new Set(cheapest)].filter((r): r is number => r !== undefined),
+  );
+}
+
+describe("against the exact optimum", () => {
+  const [model] = models as [SuspectModel];
+  it("no way of working beats it; the planner stays within a tenth and within 5 % in the mean", () => {
+    const ratios: number[] = [];
+    fc.assert(
+      fc.property(few(model, 4, 2), fc.nat(5), (b, pick) => {
+        const space = smallSpace(model, b, pick);
+        const best = optimalCost(space);
+        const planned = policyCost(space, (s) => plannedMove(space, s));
+        expect(planned).toBeGreaterThanOrEqual(best - 1e-6);
+        for (const order of ["cheapest-first", "likeliest-first"] as const) {
+          const cost = policyCost(space, (s) => {
+            const done = new Set(space.checks.map((_, c) => c).filter((c) => !s.checksLeft.includes(c)));
+            const move = nextMove(space, order, s.p, done, s.opened);
+            return "repair" in move && !s.repairsLeft.includes(move.repair)
+              ? { repair: s.repairsLeft[0] as number }
+              : move;
+          });
+          expect(cost).toBeGreaterThanOrEqual(best - 1e-6);
+        }
+        ratios.push(planned / best);
+      }),
+      { numRuns: 25 },
+    );
+    expect(Math.max(...ratios)).toBeLessThan(1.15);
+    expect(ratios.reduce((a, r) => a + r, 0) / ratios.length).toBeLessThan(1.05);
+  });
+  it("of one fault and its cure is the price of the cure and of what follows when it fails", () => {
+    const i = model.faults.findIndex((f) => f.id === "sensor-failed:sen_output");
+    const space = smallSpace(model, belief(model, [[i, 1]]), 0);
+    const [price] = space.prices(0);
+    const fails = 1 - (space.cures[0]?.[0] as number);
+    expect(optimalCost(space)).toBeCloseTo((price as number) + fails * (knowledge.comebackCost + space.lastResort), 6);
+  });
+  it("is refused for models that it cannot work out", () => {
+    const b = belief(
+      model,
+      model.faults.map((_, i) => [i, 1]),
+    );
+    expect(() => optimalCost(new PlanSpace(model, { hourlyRate: 72 }, b))).toThrow(/small models/);
   });
 });

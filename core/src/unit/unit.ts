@@ -80,6 +80,8 @@ export interface Net {
   readonly pins: string;
   /** colours of the wires, as the diagram names them */
   readonly wires?: string | undefined;
+  /** of a supply, against ground */
+  readonly volts?: number | undefined;
 }
 
 export interface TroubleCode {

@@ -9,8 +9,7 @@ import request from "supertest";
 import { createApp } from "../app.ts";
 import { migrate } from "../db/connect.ts";
 import { loadLibrary } from "../library/load.ts";
-import { analyseBytes } from "../logs/analyse-bytes.ts";
-import { type Agent, freshDatabase } from "../testing/harness.ts";
+import { type Agent, freshDatabase, inline } from "../testing/harness.ts";
 import { demoSignIns, loadDemo } from "./load.ts";
 
 const scenario = JSON.parse(readFileSync(new URL("../../../library/demo/scenario.json", import.meta.url), "utf8"));
@@ -22,13 +21,12 @@ let jobs: Map<string, JobSummaryView>;
 beforeAll(async () => {
   const { url, db, drop } = await freshDatabase();
   await migrate(db);
-  const analyse = (input: Parameters<typeof analyseBytes>[0]) => Promise.resolve(analyseBytes(input));
-  await loadDemo(db, library, analyse, Date.parse("2026-11-25T08:00:00Z"));
+  await loadDemo(db, library, inline, Date.parse("2026-11-25T08:00:00Z"));
   const made = await createApp({
     db,
     databaseUrl: url,
     library,
-    analyse,
+    ...inline,
     log: pino({ level: "silent" }),
     webFolder: undefined,
     now: () => new Date("2026-11-25T08:00:00Z"),
@@ -71,7 +69,7 @@ describe("demo", () => {
   ])("job %s: the likeliest suspect is the part that was put wrong, %s", async (number, component) => {
     const { ranking } = await get<SuspectsView>(number, "/suspects");
     expect(ranking.suspects[0]?.component).toBe(component);
-    expect(ranking.suspects.reduce((s, x) => s + x.probability, 0)).toBeLessThanOrEqual(1 + 1e-9);
+    expect(ranking.explanations.reduce((s, x) => s + x.probability, 0)).toBeLessThanOrEqual(1 + 1e-9);
     expect(ranking.poorlyExplained).toBe(false);
   });
   it("a shudder with the converter clutch is laid to the fluid or its lining", async () => {

@@ -19,9 +19,9 @@ import { createAccountStore } from "../accounts/store.ts";
 import { createServices } from "../app.ts";
 import { ShopScope } from "../db/shop-scope.ts";
 import type { Library } from "../library/load.ts";
-import type { Analyser } from "../logs/analyse-bytes.ts";
 import { preparePicture } from "../photos/picture.ts";
 import { createPhotoStore } from "../photos/store.ts";
+import type { Threads } from "../threads/pool.ts";
 
 type Step = { readonly by: string; readonly afterMinutes: number } & (
   | {
@@ -100,7 +100,7 @@ export function demoSignIns(): { signIn: string; role: Role; shop: string; passw
  * services, with a clock that is set back. An interrupted load is taken away and begun anew.
  * @returns false when there are shops already
  */
-export async function loadDemo(db: Knex, library: Library, analyse: Analyser, nowMs: number): Promise<boolean> {
+export async function loadDemo(db: Knex, library: Library, threads: Threads, nowMs: number): Promise<boolean> {
   if (await createAccountStore(db).anyShop()) return false;
   await db.transaction(async (trx) => {
     const accounts = createAccountStore(trx);
@@ -115,7 +115,7 @@ export async function loadDemo(db: Knex, library: Library, analyse: Analyser, no
           s.hourlyRate,
           s.accounts[0]?.name ?? s.name,
           library,
-          analyse,
+          threads,
           nowMs,
         );
     }
@@ -129,11 +129,11 @@ async function loadJob(
   hourlyRate: number,
   opener: string,
   library: Library,
-  analyse: Analyser,
+  threads: Threads,
   nowMs: number,
 ): Promise<void> {
   let clockMs = nowMs - demo.hoursAgo * 3_600_000;
-  const services = createServices(library, analyse, () => new Date(clockMs));
+  const services = createServices(library, threads.analyse, threads.judge, () => new Date(clockMs));
   const jobs = services.jobs(scope);
   const logs = services.logs(scope);
   const { number, hoursAgo: _h, steps, ...input } = demo;

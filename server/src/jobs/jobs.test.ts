@@ -5,8 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { connect, migrate } from "../db/connect.ts";
 import { loadDemo } from "../demo/load.ts";
 import { loadLibrary } from "../library/load.ts";
-import { analyseBytes } from "../logs/analyse-bytes.ts";
-import { type Agent, freshDatabase, type Harness, newJob, openJob, startHarness } from "../testing/harness.ts";
+import { type Agent, freshDatabase, type Harness, inline, newJob, openJob, startHarness } from "../testing/harness.ts";
 
 let h: Harness;
 let iona: Agent;
@@ -172,8 +171,7 @@ it("migrates a filled database forwards again without loss, and loads the demo o
   try {
     await migrate(db);
     const library = loadLibrary();
-    const analyse = (input: Parameters<typeof analyseBytes>[0]) => Promise.resolve(analyseBytes(input));
-    expect(await loadDemo(db, library, analyse, Date.parse("2026-11-25T08:00:00Z"))).toBe(true);
+    expect(await loadDemo(db, library, inline, Date.parse("2026-11-25T08:00:00Z"))).toBe(true);
     const count = async () =>
       Promise.all(
         ["shop", "account", "vehicle", "job", "entry", "log", "log_chunk", "analysis"].map(async (t) =>
@@ -185,7 +183,7 @@ it("migrates a filled database forwards again without loss, and loads the demo o
     const second = connect(url);
     await migrate(second);
     await second.destroy();
-    expect(await loadDemo(db, library, analyse, Date.now())).toBe(false);
+    expect(await loadDemo(db, library, inline, Date.now())).toBe(false);
     expect(await count()).toEqual(before);
   } finally {
     await drop();

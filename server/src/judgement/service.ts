@@ -1,13 +1,13 @@
+import { createHash } from "node:crypto";
 import type { ProofView, SuspectsView } from "@gearsense/contract";
 import { compareDrives, gearObservations, gearOutcomes, obtainedGears } from "@gearsense/core/drive";
 import {
-  checksDone,
   collectEvidence,
   type Evidence,
+  type Judgement,
   levelKnown,
-  Planner,
-  rankSuspects,
-  SuspectModel,
+  mileageEvidence,
+  standingOf,
 } from "@gearsense/core/suspect";
 import {
   explainObtained,
@@ -17,10 +17,12 @@ import {
   type StuckExplanation,
   type Unit,
 } from "@gearsense/core/unit";
+import { circuitFacts, readCircuit } from "@gearsense/core/wiring";
 import type { ShopScope } from "../db/shop-scope.ts";
 import type { createJobService } from "../jobs/service.ts";
 import type { Library } from "../library/load.ts";
 import type { LogService } from "../logs/service.ts";
+import type { JudgeTask } from "./judge-thread.ts";
 
 /** Bad wins over good, good over not exercised: what one drive shows the other may have missed. */
 function mergeOutcomes(list: readonly Record<string, GearOutcome>[]): Record<string, GearOutcome> {
@@ -39,56 +41,75 @@ function mergeOutcomes(list: readonly Record<string, GearOutcome>[]): Record<str
 const stuckFrom = (unit: Unit, seen: readonly ObtainedGear[]): StuckExplanation[] =>
   seen.some((s) => s.commanded !== s.obtained) ? explainObtained(unit, seen) : [];
 
-/** The odds as they stood before the newest entry that gave evidence. */
-function before(
-  model: SuspectModel,
-  evidence: readonly Evidence[],
-  order: readonly string[],
-): Pick<SuspectsView, "previous" | "movedBy"> {
+/** The newest entry that gave evidence, in words. */
+function movedBy(evidence: readonly Evidence[], order: readonly string[]): SuspectsView["movedBy"] {
   const newest = order.findLast((id) => evidence.some((e) => e.entryId === id));
-  if (!newest) return { previous: {}, movedBy: null };
-  const p = model.posterior(evidence.filter((e) => e.entryId !== newest));
+  if (!newest) return null;
   const moved = evidence.filter((e) => e.entryId === newest);
   const label = moved.find((e) => e.abnormal)?.label ?? moved[0]?.label ?? "";
-  return {
-    previous: Object.fromEntries(model.faults.map((f, i) => [f.id, p[i] as number])),
-    movedBy: { entryId: newest, label: moved.length > 1 ? `${label} and ${moved.length - 1} more` : label },
+  return { entryId: newest, label: moved.length > 1 ? `${label} and ${moved.length - 1} more` : label };
+}
+
+/** Judges in a thread, so that a plan never holds up other requests; what was just asked is not computed again. */
+export type Judge = (task: JudgeTask) => Promise<Judgement>;
+
+const KEPT = 60;
+
+export function remembering(judge: Judge): Judge {
+  const known = new Map<string, Promise<Judgement>>();
+  return (task) => {
+    const key = createHash("sha256").update(JSON.stringify(task)).digest("hex");
+    let found = known.get(key);
+    if (!found) {
+      if (known.size >= KEPT) known.delete(known.keys().next().value as string);
+      found = judge(task);
+      found.catch(() => known.delete(key));
+      known.set(key, found);
+    }
+    return found;
   };
 }
 
-/** Suspects, next checks and the proof: recomputed from the timeline each time, never stored as truth. */
-export function createJudgementService(jobs: ReturnType<typeof createJobService>, logs: LogService, library: Library) {
-  const models = new Map<string, SuspectModel>();
-  const modelOf = (unit: Unit): SuspectModel => {
-    const key = `${unit.id}@${unit.version}`;
-    let model = models.get(key);
-    if (!model) {
-      if (models.size > 50) models.clear();
-      model = new SuspectModel(unit, library.knowledge);
-      models.set(key, model);
-    }
-    return model;
-  };
+/** Suspects, next checks and the proof: recomputed from the timeline, never stored as truth. */
+export function createJudgementService(
+  jobs: ReturnType<typeof createJobService>,
+  logs: LogService,
+  library: Library,
+  judge: Judge,
+) {
   return (scope: ShopScope) => ({
     async suspects(jobId: string, hourlyRate: number): Promise<SuspectsView> {
-      const { unit } = await jobs(scope).record(jobId);
+      const { unit, odometerKm } = await jobs(scope).record(jobId);
       const { state, logs: analysed } = await logs(scope).analysed(jobId);
       const first = analysed.filter((l) => l.role === "before");
-      const model = modelOf(unit);
-      const evidence = collectEvidence(unit, state, first, library.knowledge.debris);
-      const entries = await jobs(scope).entries(jobId);
-      const outcomes = mergeOutcomes(first.map((l) => gearOutcomes(l.analysis)));
+      const collected = [
+        ...collectEvidence(unit, state, first, library.knowledge.debris),
+        ...(state.intake ? mileageEvidence(odometerKm, state.intake.id) : []),
+      ];
+      const order = (await jobs(scope).entries(jobId)).map((e) => e.id);
+      const moved = movedBy(collected, order);
+      const standing = standingOf(unit, library.knowledge, state);
+      const { ranking, advice, orders, evidence, problems, previous } = await judge({
+        unit,
+        evidence: collected,
+        done: [...standing.done],
+        tried: [...standing.tried],
+        opened: standing.opened,
+        hourlyRate,
+        newest: moved?.entryId,
+      });
+      const { known, measured } = circuitFacts(unit, evidence);
       return {
-        ranking: rankSuspects(model, evidence),
-        ...before(
-          model,
-          evidence,
-          entries.map((e) => e.id),
-        ),
-        advice: new Planner(model, { hourlyRate }).advise(model.posterior(evidence), checksDone(unit, state)),
-        evidence,
+        ranking,
+        previous,
+        movedBy: moved,
+        advice,
+        orders: orders ?? null,
+        evidence: [...evidence],
+        problems: [...problems],
+        circuit: readCircuit(unit, known, measured) ?? null,
         chart: {
-          outcomes,
+          outcomes: mergeOutcomes(first.map((l) => gearOutcomes(l.analysis))),
           reading: readObservations(
             unit,
             first.flatMap((l) => gearObservations(l.analysis)),

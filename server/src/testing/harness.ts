@@ -9,8 +9,16 @@ import request from "supertest";
 import { createAccountStore } from "../accounts/store.ts";
 import { createApp } from "../app.ts";
 import { connect, migrate } from "../db/connect.ts";
+import judgeTask from "../judgement/judge-thread.ts";
 import { loadLibrary } from "../library/load.ts";
 import { analyseBytes } from "../logs/analyse-bytes.ts";
+import type { Threads } from "../threads/pool.ts";
+
+/** What runs in threads otherwise, at once. */
+export const inline: Threads = {
+  analyse: (input) => Promise.resolve(analyseBytes(input)),
+  judge: (task) => Promise.resolve(judgeTask(task)),
+};
 
 const PASSWORD = "a test password";
 
@@ -69,7 +77,7 @@ export async function startHarness(failuresAllowed = 50): Promise<Harness> {
     db,
     databaseUrl: url,
     library,
-    analyse: (input) => Promise.resolve(analyseBytes(input)),
+    ...inline,
     log: pino({ level: "silent" }),
     webFolder: undefined,
     now: () => new Date(),

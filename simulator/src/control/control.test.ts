@@ -256,7 +256,7 @@ describe("adaptation", () => {
 describe("codes", () => {
   it.each([
     ["brae-p6", { about: "sensor", sensor: "sen_output" }, "P0722"],
-    ["brae-p6", { about: "circuit", solenoid: "sol_TCC" }, "P0960"],
+    ["brae-p6", { about: "circuit", solenoid: "sol_TCC" }, "P0743"],
     ["brae-p6", { about: "ratio" }, "P0730"],
     ["brae-p6", { about: "converter-clutch" }, "P0741"],
     ["brae-p6", { about: "pressure" }, "P0746"],

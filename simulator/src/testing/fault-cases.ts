@@ -23,6 +23,8 @@ const using = (unit: string, element: string) => gearsUsing(load(unit), element)
 const slipsBesides = (unit: string, element: string) => (s: Symptoms) => !only(s.slipGears, using(unit, element));
 const slipsOrCodes = (s: Symptoms) => s.slipGears.length > 0 || s.codes.length > 0;
 const later = (s: Symptoms, h: Symptoms) => s.engageS > h.engageS + 0.08 || s.shiftDelayS > h.shiftDelayS + 0.08;
+const CIRCUIT_CODES = new Set(["P0743", "P0750", "P0755", "P0760", "P0765", "P0770", "P0960"]);
+const circuitCode = (s: Symptoms) => s.codes.some((c) => CIRCUIT_CODES.has(c));
 const anySlip = (s: Symptoms) => s.slipGears.length > 0 || s.flareRpm > 150;
 
 export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
@@ -55,19 +57,19 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     shows: (s) => s.slipGears.length > 0 || s.failedShifts.length > 0,
     clears: (s) => s.slipGears.includes("1"),
   },
-  "solenoid-open": { shows: (s) => s.codes.includes("P0960") && s.limp, clears: (s) => s.dropouts.length > 0 },
-  "solenoid-short": { shows: (s) => s.codes.includes("P0960") && s.limp, clears: (s) => s.dropouts.length > 0 },
+  "solenoid-open": { shows: (s) => circuitCode(s) && s.limp, clears: (s) => s.dropouts.length > 0 },
+  "solenoid-short": { shows: (s) => circuitCode(s) && s.limp, clears: (s) => s.dropouts.length > 0 },
   "solenoid-stuck-on": {
     // the fall-back of third, with the high clutch missing, is first: its one-way clutch holds
     unit: "tarn-f4",
     component: "sol_DC",
     shows: (s) => s.wrongGears.includes("3>1") || s.failedShifts.includes("2-3"),
-    clears: (s) => s.slipGears.includes("2") || s.codes.includes("P0960"),
+    clears: (s) => s.slipGears.includes("2") || circuitCode(s),
   },
   "solenoid-stuck-off": {
     component: "sol_SB",
     shows: (s) => s.failedShifts.includes("1-2") || s.slipGears.includes("2") || s.flareRpm > 500,
-    clears: (s) => s.codes.includes("P0960") || s.slipGears.includes("1"),
+    clears: (s) => circuitCode(s) || s.slipGears.includes("1"),
   },
   "solenoid-leaks": {
     component: "sol_HC",
@@ -82,7 +84,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   "valve-sticks": {
     component: "HC",
     shows: (s, h) => s.flareRpm > h.flareRpm + 150,
-    clears: (s) => s.codes.includes("P0960"),
+    clears: (s) => circuitCode(s),
   },
   "valve-bore-worn": {
     component: "HC",
@@ -100,12 +102,12 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     clears: (s) => s.slipGears.length > 0,
   },
   "pump-worn": { profile: "hot", shows: (s, h) => anySlip(s) || later(s, h), clears: (s) => s.shudderSeconds > 0 },
-  "pressure-low": { shows: (s) => s.slipGears.length > 0, clears: (s) => s.codes.includes("P0960") },
+  "pressure-low": { shows: (s) => s.slipGears.length > 0, clears: (s) => circuitCode(s) },
   "pressure-high": {
     shows: (s, h) => s.shiftJoltMS2 > h.shiftJoltMS2 * 1.3,
     clears: (s) => s.slipGears.length > 0,
   },
-  "line-solenoid-stuck-on": { shows: (s) => s.slipGears.length > 0, clears: (s) => s.codes.includes("P0960") },
+  "line-solenoid-stuck-on": { shows: (s) => s.slipGears.length > 0, clears: (s) => circuitCode(s) },
   "filter-blocked": {
     profile: "cold-start",
     shows: (s, h) => anySlip(s) || later(s, h),
@@ -161,7 +163,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   "fluid-water": {
     profile: "coast-road",
     shows: (s, h) => s.shudderSeconds > 5 && s.shiftInertiaS > h.shiftInertiaS * 1.1,
-    clears: (s) => s.codes.includes("P0960"),
+    clears: (s) => circuitCode(s),
   },
   "sensor-drops-out": {
     component: "sen_output",
@@ -208,13 +210,13 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   },
   "connector-wet": {
     shows: (s, h) => s.dropouts.length > 0 && s.outputRippleRpm > h.outputRippleRpm * 1.5,
-    clears: (s) => s.codes.includes("P0960"),
+    clears: (s) => circuitCode(s),
   },
   "controller-lapses": {
     seconds: 120,
     severity: 1,
     shows: (s) => s.flareRpm > 150 || s.slipGears.length > 0 || s.failedShifts.length > 0,
-    clears: (s) => s.codes.includes("P0960") || s.dropouts.length > 0,
+    clears: (s) => circuitCode(s) || s.dropouts.length > 0,
   },
   "adaptation-off": {
     shows: (s, h) => s.flareRpm > h.flareRpm + 80,
@@ -232,7 +234,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   },
   "output-splines-stripped": {
     shows: (s) => s.highestKmh < 30 && s.gearsSeen.some((g) => g > 2),
-    clears: (s) => s.codes.includes("P0960"),
+    clears: (s) => circuitCode(s),
   },
   "mount-torn": {
     profile: "coast-to-stop",
@@ -244,7 +246,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     shows: (s, h) => s.freeTravelS > h.freeTravelS + 0.04,
     clears: slipsOrCodes,
   },
-  "linkage-misadjusted": { shows: (s, h) => anySlip(s) || later(s, h), clears: (s) => s.codes.includes("P0960") },
+  "linkage-misadjusted": { shows: (s, h) => anySlip(s) || later(s, h), clears: (s) => circuitCode(s) },
   misfire: {
     shows: (s, h) => s.engineRippleRpm > h.engineRippleRpm * 3,
     clears: (s) => s.shudderSeconds > 0 || slipsOrCodes(s),
@@ -259,7 +261,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     seconds: 120,
     severity: 1,
     shows: (s) => s.flareRpm > 150 || s.slipGears.length > 0 || s.failedShifts.length > 0,
-    clears: (s) => s.codes.includes("P0960"),
+    clears: (s) => circuitCode(s),
   },
   "dual-clutch-worn": {
     unit: "corran-w7",

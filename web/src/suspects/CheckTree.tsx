@@ -36,11 +36,11 @@ export function CheckTree({ next, money }: { next: NextCheck; money: (n: number)
               {b.label} · <span className="figures">{percent(b.probability)}</span>
             </p>
             <p>
-              {b.then.kind === "check" ? "then check: " : "then: "}
-              {b.then.title}
+              {b.act.kind === "check" ? "then check: " : "then: "}
+              {b.act.title}
             </p>
             <p className="figures text-[15px] text-quiet">
-              {b.then.kind === "repair" ? `cures ${percent(b.then.cures)} · ` : ""}expected {money(b.then.expectedCost)}
+              {b.act.kind === "repair" ? `cures ${percent(b.act.cures)} · ` : ""}expected {money(b.act.expectedCost)}
             </p>
           </li>
         ))}

@@ -200,6 +200,7 @@ export const SECTIONS: readonly SectionSpec[] = [
           text("connects", "Connects", { type: "list", wide: true }),
           text("pins", "Pins"),
           text("wires", "Wires", opt),
+          num("volts", "Volts of a supply", opt),
         ],
         blank: { id: "", name: "", kind: "signal", connects: [], pins: "" },
       },

@@ -1,0 +1,115 @@
+/**
+ * One piece of evidence against every fault. Several faults at once share an outcome by a noisy-or against what it would
+ * be without any (Pearl 1988; with more than two outcomes the abnormal ones share what is not usual in proportion to
+ * 1 − Π(1 − p)). A single fault keeps its own row.
+ */
+export class Column {
+  /** P(outcome | fault alone) */
+  readonly p: Float64Array;
+  /** P(the usual outcome | fault alone) */
+  private readonly usual: Float64Array;
+  private readonly p0: number;
+  private readonly usual0: number;
+  private readonly isUsual: boolean;
+  private readonly either: boolean;
+  private readonly drive: boolean;
+  /** the other abnormal outcomes, of tables with more than two */
+  private readonly others: readonly { readonly p: Float64Array; readonly p0: number }[];
+
+  /**
+   * @param rows - distribution over the outcomes for each fault
+   * @param otherwise - the same without any fault; its likeliest outcome is the usual one
+   * @param weight - 0…1, how far the evidence is believed
+   * @param either - one of the faults brought it about, nobody knows which
+   * @param drive - seen on the drive, on which a fault may be silent
+   */
+  constructor(
+    rows: readonly Readonly<Record<string, number>>[],
+    otherwise: Readonly<Record<string, number>>,
+    outcome: string,
+    weight: number,
+    either: boolean,
+    drive = false,
+  ) {
+    const names = Object.keys(otherwise);
+    const usual = names.reduce((a, b) => ((otherwise[b] as number) > (otherwise[a] as number) ? b : a));
+    const of = (name: string) =>
+      Float64Array.from(
+        rows,
+        (r) => weight * (r[name] ?? (otherwise[name] as number)) + (1 - weight) * (otherwise[name] as number),
+      );
+    this.p = of(outcome);
+    this.p0 = otherwise[outcome] as number;
+    this.usual = of(usual);
+    this.usual0 = otherwise[usual] as number;
+    this.isUsual = outcome === usual;
+    this.either = either;
+    this.drive = drive;
+    this.others =
+      this.isUsual || either
+        ? []
+        : names.filter((n) => n !== usual && n !== outcome).map((n) => ({ p: of(n), p0: otherwise[n] as number }));
+  }
+
+  /** P(outcome | all these faults). */
+  of(members: readonly number[]): number {
+    if (members.length === 0) return this.p0;
+    if (members.length === 1) return this.p[members[0] as number] as number;
+    if (this.either) return members.reduce((s, i) => s + (this.p[i] as number), 0) / members.length;
+    let usual = this.usual0;
+    let highest = 0;
+    for (const i of members) {
+      usual *= (this.usual[i] as number) / this.usual0;
+      highest = Math.max(highest, this.usual[i] as number);
+    }
+    usual = Math.min(usual, highest);
+    if (this.isUsual) return usual;
+    if (this.others.length === 0) return 1 - usual;
+    const mine = noisyOr(this.p, this.p0, members);
+    let all = mine;
+    for (const o of this.others) all += noisyOr(o.p, o.p0, members);
+    return ((1 - usual) * mine) / all;
+  }
+
+  /** Multiplies the weights of faults that are silent on the drive. @param w - by single fault */
+  multiplySilent(w: Float64Array): void {
+    for (let i = 0; i < w.length; i++) w[i] = (w[i] as number) * (this.drive ? this.p0 : (this.p[i] as number));
+  }
+
+  /** Multiplies the weight of every set by its likelihood. @param real - faults that form pairs; @param singles - length of the first part of `w` */
+  multiply(w: Float64Array, real: number, singles: number): void {
+    const { p, usual, usual0, isUsual, either, others } = this;
+    for (let i = 0; i < singles; i++) w[i] = (w[i] as number) * (p[i] as number);
+    let at = singles;
+    if (either || others.length > 0) {
+      const pair = [0, 0];
+      for (let i = 0; i < real; i++)
+        for (let j = i + 1; j < real; j++, at++) {
+          pair[0] = i;
+          pair[1] = j;
+          w[at] = (w[at] as number) * this.of(pair);
+        }
+      return;
+    }
+    for (let i = 0; i < real; i++) {
+      const ui = usual[i] as number;
+      const ri = ui / usual0;
+      for (let j = i + 1; j < real; j++, at++) {
+        const uj = usual[j] as number;
+        const u = Math.min(ri * uj, Math.max(ui, uj));
+        w[at] = (w[at] as number) * (isUsual ? u : 1 - u);
+      }
+    }
+  }
+}
+
+/** 1 − Π (1 − p) against what is there without any fault; never below the least of the faults alone. */
+function noisyOr(p: Float64Array, p0: number, members: readonly number[]): number {
+  let not = 1 - p0;
+  let least = 1;
+  for (const i of members) {
+    not *= (1 - (p[i] as number)) / (1 - p0);
+    least = Math.min(least, p[i] as number);
+  }
+  return Math.max(1 - not, least);
+}

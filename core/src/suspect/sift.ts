@@ -1,0 +1,71 @@
+import type { Evidence } from "./evidence.ts";
+import type { SuspectModel } from "./model.ts";
+
+/** A piece of evidence that cannot be counted, and why. Nothing is left out without one of these. */
+export interface EvidenceProblem {
+  readonly evidenceId: string;
+  readonly entryId: string;
+  readonly label: string;
+  readonly reason: string;
+}
+
+/**
+ * Parts what can be counted from what cannot: an entry of an older library, a part that the unit lacks, a thing said twice.
+ * Two entries that say the contrary of one thing are both kept from the odds: they would be averaged.
+ */
+export function siftEvidence(
+  model: SuspectModel,
+  evidence: readonly Evidence[],
+): { readonly used: Evidence[]; readonly problems: EvidenceProblem[] } {
+  const used: Evidence[] = [];
+  const problems: EvidenceProblem[] = [];
+  const tell = (e: Evidence, reason: string) =>
+    problems.push({ evidenceId: e.id, entryId: e.entryId, label: e.label, reason });
+  const seen = new Map<string, Evidence>();
+  const contradicted = new Set<string>();
+  for (const e of evidence) {
+    const reason = whyNot(model, e);
+    if (reason) {
+      tell(e, reason);
+      continue;
+    }
+    // a complaint has several sides, the rest is about one thing
+    const about =
+      e.table === "symptom" ? `symptom|${e.outcome}` : `${e.table}|${e.checkId ?? ""}|${JSON.stringify(e.subject)}`;
+    const before = seen.get(about);
+    if (!before) {
+      seen.set(about, e);
+      used.push(e);
+    } else if (before.outcome === e.outcome) tell(e, `"${before.label}" says it already: counted once`);
+    else {
+      tell(e, `it contradicts "${before.label}": neither is counted until one of them is put aside`);
+      if (!contradicted.has(about))
+        tell(before, `"${e.label}" contradicts it: neither is counted until one of them is put aside`);
+      contradicted.add(about);
+    }
+  }
+  return {
+    used: used.filter((e) => !contradicted.has(`${e.table}|${e.checkId ?? ""}|${JSON.stringify(e.subject)}`)),
+    problems,
+  };
+}
+
+function whyNot(model: SuspectModel, e: Evidence): string | undefined {
+  const table = model.findTable(e);
+  if (!table)
+    return `this library has no ${e.table === "check" ? "check" : e.table === "tried" ? "repair" : e.table === "observation" ? "rung" : "evidence"} "${e.checkId ?? e.table}" for ${model.unit.name}`;
+  if (table.otherwise[e.outcome] === undefined)
+    return `"${e.outcome}" is no outcome of it: ${Object.keys(table.otherwise).join(", ")}`;
+  if (e.weight !== undefined && !(e.weight > 0 && e.weight <= 1))
+    return `its weight is ${e.weight}; it has to be over 0 and at most 1`;
+  const { component, components, gear, shift, code } = e.subject;
+  const lacks = [component, ...(components ?? [])].find((c) => c !== undefined && !model.hasComponent(c));
+  if (lacks !== undefined) return `${model.unit.name} has no part "${lacks}"`;
+  const gears = new Set(model.unit.gears.map((g) => g.name));
+  if (gear !== undefined && !gears.has(gear)) return `${model.unit.name} has no gear "${gear}"`;
+  if (shift !== undefined && !shift.split("-").every((g) => gears.has(g)))
+    return `${model.unit.name} has no shift "${shift}"`;
+  if (code !== undefined && !model.unit.codes.some((c) => c.code === code))
+    return `${model.unit.name} has no code "${code}"`;
+  return undefined;
+}

@@ -1,0 +1,124 @@
+import { draw } from "@gearsense/core/chance";
+import { generateFaults, type Knowledge } from "@gearsense/core/suspect";
+import type { Unit } from "@gearsense/core/unit";
+import {
+  componentsFor,
+  faultKind,
+  faultKindsFor,
+  type ProfileName,
+  type SimulatedFault,
+  seededRandom,
+} from "@gearsense/simulator";
+import type { CaseSet } from "./cases.ts";
+import { faultIdOf } from "./catalogue.ts";
+
+/** A vehicle that comes into the workshop: what is wrong with it, and the drive on which the complaint is sought. */
+export interface JobCase {
+  readonly number: number;
+  readonly unitId: string;
+  readonly seed: number;
+  readonly faults: readonly SimulatedFault[];
+  /** the same in the words of the catalogue */
+  readonly faultIds: readonly string[];
+  /** drives on which the complaint is sought, one after another until something shows */
+  readonly profiles: readonly ProfileName[];
+  readonly rateHz: number;
+  readonly durationS: number;
+}
+
+/** Of twenty vehicles two have nothing wrong and two have two faults. */
+const ROUND = ["one", "one", "nothing", "one", "one", "one", "one", "two", "one", "one"] as const;
+const DURATION_S = 420;
+const RATES_HZ = [20, 20, 40] as const;
+/** Somebody who looks for the complaint drives where it shows. */
+const ELSEWHERE: readonly ProfileName[] = ["motorway", "steep-hill", "town"];
+const DRIVES: readonly (readonly [RegExp, readonly ProfileName[]])[] = [
+  [
+    /^(element|solenoid-(leaks|stuck)|valve|one-way|pump|pressure|filter|fluid-(low|wrong|overfull))/,
+    ["mixed", "hill", "mixed", "steep-hill"],
+  ],
+  [
+    /^(converter|fluid-(degraded|water)|stator|misfire|wheel|shaft-joint|gear-damage)/,
+    ["mixed", "motorway", "coast-road"],
+  ],
+  [/^(dual-clutch|clutch-cooling|fork|hydraulic)/, ["mixed", "stop-and-go", "hill"]],
+];
+/** A fault of a circuit comes while driving. */
+const COMES_LATER = /^(solenoid-circuit|sensor-failed|wire|supply|ground|hydraulic-pump|connector-wet)/;
+const SALT: Readonly<Record<CaseSet, number>> = { tuning: 0x1b56c4e9, "held-out": 0x7c3a91d5 };
+
+const pick = <T>(random: () => number, from: readonly T[]): T => from[Math.floor(random() * from.length)] as T;
+
+/**
+ * A job by its number, its faults drawn by the prior weights of the catalogue: what is stated as 80 % can only be right
+ * in 80 % of vehicles that come in as often as the priors say.
+ */
+export function drawJob(
+  set: CaseSet,
+  seed: number,
+  number: number,
+  units: readonly Unit[],
+  knowledge: Knowledge,
+): JobCase {
+  const random = seededRandom((SALT[set] ^ Math.imul(seed, 0x9e3779b1) ^ Math.imul(number + 1, 0x85ebca6b)) >>> 0);
+  for (let i = 0; i < 4; i++) random();
+  const unit = units[(number * 3 + Math.floor(number / ROUND.length)) % units.length] as Unit;
+  const kind = ROUND[number % ROUND.length];
+  const made = simulated(unit);
+  const possible = generateFaults(unit, knowledge).filter((f) => made.has(f.id));
+  const chosen: SimulatedFault[] = [];
+  const ids: string[] = [];
+  const wanted = kind === "nothing" ? 0 : kind === "two" ? 2 : 1;
+  while (ids.length < wanted) {
+    const total = possible.reduce((s, f) => s + f.weight, 0);
+    const fault =
+      possible[
+        draw(
+          possible.map((f) => f.weight / total),
+          random,
+        )
+      ];
+    if (!fault || ids.includes(fault.id) || excludes(knowledge, ids[0], fault.id)) continue;
+    ids.push(fault.id);
+    const { kind: k, component } = pick(random, made.get(fault.id) as SimulatedFault[]);
+    chosen.push({
+      kind: k,
+      ...(component === undefined ? {} : { component }),
+      severity: 0.55 + 0.45 * random(),
+      ...(COMES_LATER.test(fault.id) ? { onsetS: 40 + 80 * random() } : {}),
+    });
+  }
+  const drives = DRIVES.find(([is]) => is.test(ids[0] ?? ""))?.[1] ?? ["mixed", "hill", "coast-road", "town"];
+  const first = pick(random, drives);
+  return {
+    number,
+    unitId: unit.id,
+    seed: Math.floor(random() * 2 ** 31),
+    faults: chosen,
+    faultIds: ids,
+    profiles: [first, ...ELSEWHERE.filter((p) => p !== first)].slice(0, 3),
+    rateHz: pick(random, RATES_HZ),
+    durationS: DURATION_S,
+  };
+}
+
+/** Faults of the catalogue that the simulator can make in a unit, with the ways to make them. */
+function simulated(unit: Unit): Map<string, SimulatedFault[]> {
+  const out = new Map<string, SimulatedFault[]>();
+  for (const { id } of faultKindsFor(unit)) {
+    const parts = componentsFor(unit, faultKind(id));
+    for (const component of parts.length > 0 ? parts : [undefined]) {
+      const fault = { kind: id, ...(component === undefined ? {} : { component }) } as SimulatedFault;
+      const name = faultIdOf(unit, fault);
+      out.set(name, [...(out.get(name) ?? []), fault]);
+    }
+  }
+  return out;
+}
+
+function excludes(knowledge: Knowledge, a: string | undefined, b: string): boolean {
+  if (a === undefined) return false;
+  const [x, px] = a.split(":");
+  const [y, py] = b.split(":");
+  return px === py && knowledge.several.never.some(([m, n]) => (m === x && n === y) || (m === y && n === x));
+}

@@ -1,0 +1,257 @@
+import type { Symptom } from "@gearsense/core/job";
+import { ladderFor } from "@gearsense/core/observe";
+import type { Check, Evidence, SuspectModel } from "@gearsense/core/suspect";
+import type { Unit } from "@gearsense/core/unit";
+
+/** A vehicle whose faults are known, as it comes into the workshop. */
+export interface Vehicle {
+  readonly unit: Unit;
+  /** ids of the catalogue; none: nothing is wrong */
+  readonly faultIds: readonly string[];
+  /** that its controller has stored */
+  readonly codes: readonly string[];
+  /** gears in which it really slipped on the road */
+  readonly slipGears: readonly string[];
+}
+
+type Kind = "slip" | "harsh" | "shudder" | "limp" | "no-drive" | "late";
+const classId = (faultId: string) => faultId.split(":")[0] as string;
+
+/**
+ * What owners say, by class of fault: the first most often. Written down by what the fault does, not taken from the
+ * library's tables: those are what is put to the test.
+ */
+const SAYS: readonly (readonly [readonly string[], readonly Kind[]])[] = [
+  [
+    ["element-worn", "element-leak", "one-way-slips", "dual-clutch-worn", "solenoid-leaks", "valve-bore-worn"],
+    ["slip", "slip", "slip", "late"],
+  ],
+  [
+    ["pump-worn", "pressure-low", "filter-blocked", "fluid-low", "fluid-overfull", "fluid-wrong"],
+    ["slip", "late"],
+  ],
+  [
+    ["dual-clutch-pressure", "converter-circuit", "stator-slips", "stator-seized", "engine-weak"],
+    ["slip", "late", "slip"],
+  ],
+  [
+    ["element-drags", "one-way-seized", "accumulator-broken", "pressure-high", "output-splines", "adaptation-off"],
+    ["harsh", "harsh", "late"],
+  ],
+  [
+    ["mount", "controller-software", "converter-stuck-on", "dual-clutch-drags"],
+    ["harsh", "shudder"],
+  ],
+  [
+    [
+      "converter-lining",
+      "fluid-degraded",
+      "fluid-water",
+      "misfire",
+      "wheel-vibration",
+      "shaft-joint",
+      "converter-imbalance",
+      "gear-damage",
+      "dual-clutch-judder",
+    ],
+    ["shudder", "shudder", "shudder", "harsh"],
+  ],
+  [
+    [
+      "sensor-failed",
+      "wire",
+      "supply",
+      "ground",
+      "solenoid-circuit",
+      "connector-wet",
+      "temperature-sensor",
+      "controller-hardware",
+    ],
+    ["limp", "limp", "harsh"],
+  ],
+  [
+    ["fork-stuck", "fork-sensor", "hydraulic-pump", "battery-low", "clutch-cooling", "cooler-blocked"],
+    ["limp", "limp", "slip"],
+  ],
+  [
+    ["solenoid-stuck-off", "solenoid-stuck-on", "valve-sticks", "valve-clip-broken"],
+    ["slip", "harsh", "late", "limp"],
+  ],
+  [
+    ["range-switch", "linkage"],
+    ["limp", "no-drive", "slip"],
+  ],
+  [["input-splines"], ["no-drive"]],
+];
+const NOTHING_SAID: readonly Kind[] = ["harsh", "late", "shudder", "slip"];
+
+/** What a look at the vehicle shows when it is done well: rung, outcome and how often the fault shows so. */
+const SHOWS: Readonly<Record<string, readonly (readonly [string, string, number])[]>> = {
+  "battery-low": [["battery", "weak", 0.85]],
+  "fluid-low": [
+    ["leaks", "drip", 0.45],
+    ["noise", "whine", 0.45],
+    ["engagement", "late-both", 0.6],
+  ],
+  "fluid-overfull": [["leaks", "seep", 0.4]],
+  "pump-worn": [
+    ["noise", "whine", 0.6],
+    ["engagement", "late-both", 0.6],
+  ],
+  "pressure-low": [["engagement", "late-both", 0.5]],
+  "filter-blocked": [
+    ["noise", "whine", 0.6],
+    ["engagement", "late-both", 0.55],
+  ],
+  "gear-damage": [["noise", "growl", 0.65]],
+  linkage: [
+    ["linkage", "one-off", 0.85],
+    ["engagement", "late-one", 0.3],
+  ],
+  "range-switch": [["linkage", "one-off", 0.65]],
+  mount: [["mounts", "torn", 0.92]],
+  misfire: [["misfire", "counted", 0.88]],
+  "wheel-vibration": [["wheels", "unlike", 0.85]],
+  "shaft-joint": [["wheels", "unlike", 0.65]],
+  "cooler-blocked": [["cooler", "blocked", 0.7]],
+  "fluid-water": [["cooler", "wet", 0.35]],
+  "connector-wet": [["connector", "green", 0.8]],
+  wire: [["connector", "loose", 0.3]],
+  supply: [["connector", "green", 0.3]],
+  ground: [["connector", "green", 0.3]],
+  "dual-clutch-worn": [["clutch-housing", "burnt", 0.6]],
+  "dual-clutch-judder": [["clutch-housing", "burnt", 0.4]],
+  "input-splines": [["engagement", "none", 0.9]],
+  "element-leak": [["engagement", "late-one", 0.25]],
+};
+/** Nobody looks perfectly: a thing is seen where there is none so often. */
+const FALSE_ALARM = 0.04;
+
+const WORSE_HOT = new Set([
+  "element-leak",
+  "valve-bore-worn",
+  "pump-worn",
+  "cooler-blocked",
+  "clutch-cooling",
+  "converter-circuit",
+  "solenoid-leaks",
+]);
+const WORSE_COLD = new Set(["filter-blocked", "fluid-wrong", "valve-sticks", "fluid-low"]);
+
+const BURNT = new Set(["element-worn", "dual-clutch-worn", "cooler-blocked", "converter-lining"]);
+const DARK = new Set(["element-worn", "dual-clutch-worn", "fluid-degraded", "cooler-blocked", "converter-lining"]);
+
+const pick = <T>(random: () => number, from: readonly T[]): T => from[Math.floor(random() * from.length)] as T;
+
+/** Complaint, history, first look and codes of a vehicle, drawn from what is wrong with it. */
+export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => number): Evidence[] {
+  const classes = vehicle.faultIds.map(classId);
+  const is = (id: string) => classes.includes(id);
+  const out: Evidence[] = [];
+  const add = (table: string, outcome: string, abnormal: boolean, checkId?: string, weight?: number) =>
+    out.push({
+      id: `${table}:${checkId ?? outcome}`,
+      table,
+      ...(checkId ? { checkId } : {}),
+      subject: {},
+      outcome,
+      label: `${checkId ?? table}: ${outcome}`,
+      entryId: table === "observation" ? `look-${checkId}` : table,
+      abnormal,
+      ...(weight ? { weight } : {}),
+    });
+  const kinds = new Set<Kind>();
+  for (const c of classes) kinds.add(pick(random, SAYS.find(([list]) => list.includes(c))?.[1] ?? NOTHING_SAID));
+  if (classes.length === 0) kinds.add(pick(random, NOTHING_SAID));
+  for (const kind of kinds) add("symptom", kind, true);
+  // most know the gear, some name another
+  const says = random();
+  const gears = vehicle.unit.gears.map((g) => g.name);
+  if ((kinds.has("slip") || kinds.has("late") || kinds.has("harsh")) && says < 0.7) {
+    const gear =
+      says < 0.62 && vehicle.slipGears.length > 0
+        ? pick(random, vehicle.slipGears)
+        : says > 0.62
+          ? pick(random, gears)
+          : undefined;
+    if (gear)
+      out.push({
+        id: "told-gear",
+        table: "told-gear",
+        subject: { gear },
+        outcome: "told",
+        label: `Complaint names gear ${gear}`,
+        entryId: "symptom",
+        abnormal: false,
+      });
+  }
+  if (random() < 0.4) {
+    const hot = classes.some((c) => WORSE_HOT.has(c)) ? 0.9 : classes.some((c) => WORSE_COLD.has(c)) ? 0.15 : 0.55;
+    add("told-heat", random() < hot ? "hot" : "cold", false);
+  }
+  const level = is("fluid-low") ? "low" : is("fluid-overfull") ? "high" : "ok";
+  const read = random() < 0.94 ? level : pick(random, ["low", "ok", "high"]);
+  add("fluid-level", read, read !== "ok");
+  const burnt = classes.some((c) => BURNT.has(c)) ? 0.45 : 0.08;
+  const x = random();
+  const smell = x < burnt ? "burnt" : x < burnt + 0.25 ? "varnish" : "none";
+  add("fluid-smell", smell, smell !== "none");
+  const dark = classes.some((c) => DARK.has(c));
+  const colour =
+    is("fluid-water") && random() < 0.75
+      ? "milky"
+      : pick(random, dark ? ["brown", "brown", "black", "amber"] : ["fresh", "amber", "amber", "brown"]);
+  add("fluid-colour", colour, colour !== "fresh" && colour !== "amber");
+  const symptoms = [...kinds].map((kind) => ({ kind }) as Symptom);
+  for (const { rung, relevant } of ladderFor(vehicle.unit, symptoms, model.knowledge.rungs)) {
+    if (!relevant) continue;
+    const well = rung.outcomes[0] as (typeof rung.outcomes)[number];
+    const sign = classes.flatMap((c) => SHOWS[c] ?? []).find(([id, , often]) => id === rung.id && random() < often);
+    let seen = rung.outcomes.find((o) => o.id === sign?.[1]) ?? well;
+    if (!sign && random() < FALSE_ALARM) seen = pick(random, rung.outcomes);
+    add("observation", seen.id, seen.abnormal, rung.id, 0.97);
+  }
+  for (const { code } of vehicle.unit.codes) {
+    const present = vehicle.codes.includes(code);
+    out.push({
+      id: `code:${code}`,
+      table: "code",
+      subject: { code },
+      outcome: present ? "present" : "absent",
+      label: `Code ${code} ${present ? "stored" : "not stored"}`,
+      entryId: "codes",
+      abnormal: present,
+    });
+  }
+  return out;
+}
+
+/** Checks go wrong more often than the catalogue says. */
+const SLIP_OF_THE_HAND = 0.025;
+
+/** What a check shows on this vehicle: by the catalogue's error rates, and now and then something else altogether. */
+export function answer(model: SuspectModel, faultIds: readonly string[], check: Check, random: () => number): string {
+  const members = faultIds.map((id) => model.faults.findIndex((f) => f.id === id));
+  const outcomes = check.outcomes.map((o) => o.id);
+  if (random() < SLIP_OF_THE_HAND) return pick(random, outcomes);
+  let x = random();
+  for (const outcome of outcomes) {
+    x -= model
+      .column({ table: "check", checkId: check.id, subject: { component: check.component }, outcome })
+      .of(members);
+    if (x < 0) return outcome;
+  }
+  return outcomes.at(-1) as string;
+}
+
+/** The evidence that a check gives. */
+export const checkEvidence = (check: Check, outcome: string): Evidence => ({
+  id: `check:${check.id}`,
+  table: "check",
+  checkId: check.id,
+  subject: { component: check.component },
+  outcome,
+  label: `${check.title}: ${outcome}`,
+  entryId: `check:${check.id}`,
+  abnormal: outcome !== check.outcomes[0]?.id,
+});

@@ -1,0 +1,24 @@
+import { Piscina } from "piscina";
+import type { Judge } from "../judgement/service.ts";
+import type { Analyser } from "../logs/analyse-bytes.ts";
+
+/** What is computed beside the requests. */
+export interface Threads {
+  readonly analyse: Analyser;
+  readonly judge: Judge;
+}
+
+/** Threads for analyses and for judgements, so that a long log or a plan never holds up other requests. */
+export function createPools(): Threads & { close: () => Promise<void> } {
+  const pool = (file: string) =>
+    new Piscina({ filename: new URL(file, import.meta.url).href, maxThreads: 2, idleTimeout: 30_000 });
+  const analyses = pool("../logs/analysis-thread.js");
+  const judgements = pool("../judgement/judge-thread.js");
+  return {
+    analyse: (input) => analyses.run(input),
+    judge: (task) => judgements.run(task),
+    close: async () => {
+      await Promise.all([analyses.destroy(), judgements.destroy()]);
+    },
+  };
+}
