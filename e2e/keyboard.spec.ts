@@ -142,7 +142,8 @@ test("a job from opening to hand-over without a pointer", async ({ page }) => {
   await rest(page);
   await page.keyboard.press("d");
   await expect(page.getByRole("heading", { name: "Decide" })).toBeVisible();
-  await tabTo(page, /renew high clutch/);
+  await expect(page.getByRole("radio", { name: /rebuild high clutch/ }).first()).toBeVisible();
+  await tabTo(page, /Exchange unit|Unit out|Leave it/);
   await page.keyboard.press("Space");
   await fill(page, /^Reason/, "Slips in its gears only.");
   await rest(page);

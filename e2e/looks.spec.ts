@@ -21,7 +21,8 @@ const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] 
   ["scan, dual clutch", "0417", "scan", /Slip in gear 2/],
   ["suspects", "0417", "suspects", /Next check/],
   ["suspects, level unknown", "0421", "suspects", /First of all/],
-  ["decide", "0419", "decide", /Expected in all/],
+  ["decide", "0419", "decide", /Nine in ten under/],
+  ["suspects, wiring", "0420", "suspects", /Output speed sensor dead/],
   ["work", "0420", "work", /What was done and found/],
   ["proof", "0418", "proof", /gone under the same conditions/],
   ["hand-over, closed", "0416", "handover", /The job is closed/],
@@ -88,6 +89,13 @@ const OPENED: readonly (readonly [string, string, string, (page: Page) => Promis
       await page.keyboard.press("t");
       await page.getByRole("button", { name: "Take back" }).first().click();
     },
+  ],
+  ["what it rests on", "0417", "suspects", async (page) => page.getByRole("tab", { name: "What it rests on" }).click()],
+  [
+    "a repair that was done",
+    "0417",
+    "suspects",
+    async (page) => page.getByRole("button", { name: "Record a repair that was done" }).click(),
   ],
   ["check", "0417", "suspects", async (page) => page.getByRole("button", { name: "Make this check" }).click()],
   [

@@ -88,7 +88,8 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   const odds = page.getByRole("complementary", { name: "Odds" });
   await expect(odds.getByRole("button").first()).toContainText("High clutch");
   const oddsBefore = await odds.innerText();
-  await page.getByText(/All other checks/).click();
+  await page.getByRole("tab", { name: "Choose another check" }).click();
+  await page.getByLabel("Find a check").fill("pan down");
   await page
     .getByRole("button", { name: /Record: Pan down/ })
     .first()
@@ -101,7 +102,7 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   expect(await odds.innerText()).not.toBe(oddsBefore);
 
   await page.getByRole("link", { name: /^Decide/ }).click();
-  await page.getByRole("radio", { name: /renew high clutch/ }).check();
+  await page.getByRole("radio", { name: /rebuild high clutch.*all packs/ }).check();
   await page.getByLabel("Reason").fill("Slip only in the gears of the high clutch, lining dust in the pan.");
   await page.getByRole("button", { name: "Decide so" }).click();
   await expect(page.getByRole("heading", { name: "Work", exact: true })).toBeVisible();

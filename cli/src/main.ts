@@ -2,7 +2,8 @@ import { parseArgs } from "node:util";
 import { publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe, readBus } from "./analyze.ts";
-import { evaluateCases } from "./evaluate.ts";
+import { describeDiagnosis, diagnoseFile } from "./diagnose.ts";
+import { type EvaluatedPart, evaluateCases } from "./evaluate.ts";
 import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { describeUnit, readUnit } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
@@ -16,9 +17,11 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
   without --rate the scan tool reads as fast as so many channels allow
 ./gearsense simulate --list [--unit UNIT]
   names the faults with the parts that can have them, the drives and the dialects
-./gearsense evaluate [--cases 400] [--seed 1] [--set held-out|tuning]
-  simulates drives over all units and faults, analyses them without the truth, scores, prints the table;
-  with the held-out cases it writes docs/evaluation.md as well
+./gearsense diagnose EVIDENCE.json --unit UNIT [--json]
+  suspects, next checks and repairs from a file of evidence (docs/formats.md); exit code 0 when judged, 2 on bad input
+./gearsense evaluate [logs|jobs] [--cases 400] [--seed 1] [--set held-out|tuning]
+  logs: simulates drives over all units and faults, analyses them without the truth, scores, prints the table;
+  jobs: takes vehicles from the complaint to the cure; both without a word. Held-out cases are written to docs/ as well
 ./gearsense unit check FILE.unit.json
   says what is wrong with a unit file, by path, or what its gear train gives; exit code 2 when it is refused
 ./gearsense unit schema
@@ -81,8 +84,9 @@ function unit(args: string[]): string {
 }
 
 async function evaluation(args: string[], tell: (line: string) => void): Promise<string> {
-  const { values } = parseArgs({
+  const { values, positionals } = parseArgs({
     args,
+    allowPositionals: true,
     options: {
       cases: { type: "string", default: "400" },
       seed: { type: "string", default: "1" },
@@ -97,7 +101,24 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
   };
   const { set } = values;
   if (set !== "held-out" && set !== "tuning") throw new UsageError("--set is held-out or tuning.");
-  return evaluateCases({ cases: whole("cases", 1, 100_000), seed: whole("seed", 0, 2 ** 31), set }, tell);
+  const [part, ...more] = positionals;
+  if (more.length > 0 || (part !== undefined && part !== "logs" && part !== "jobs"))
+    throw new UsageError('Name one part, "logs" or "jobs", or none for both.');
+  const parts: EvaluatedPart[] = part === undefined ? ["logs", "jobs"] : [part];
+  return evaluateCases({ cases: whole("cases", 1, 100_000), seed: whole("seed", 0, 2 ** 31), set }, parts, tell);
+}
+
+function diagnose(args: string[]): string {
+  const { values, positionals } = parseArgs({
+    args,
+    allowPositionals: true,
+    options: { unit: { type: "string" }, json: { type: "boolean" } },
+  });
+  const [file, ...more] = positionals;
+  if (!file || more.length > 0 || !values.unit)
+    throw new UsageError("Name one file and the unit: ./gearsense diagnose EVIDENCE.json --unit UNIT");
+  const diagnosis = diagnoseFile(file, values.unit);
+  return values.json ? JSON.stringify(diagnosis, null, 1) : describeDiagnosis(diagnosis);
 }
 
 /** Runs the command line. @returns the exit code */
@@ -112,6 +133,7 @@ export async function run(
     else if (command === "analyze") out(analyze(args));
     else if (command === "simulate") out(simulate(args));
     else if (command === "unit") out(unit(args));
+    else if (command === "diagnose") out(diagnose(args));
     else if (command === "evaluate") out(await evaluation(args, err));
     else throw new UsageError(HELP);
     return 0;

@@ -1,7 +1,16 @@
 import type { FindingComparison } from "@gearsense/core/drive";
 import type { DebrisKnowledge, Rung } from "@gearsense/core/observe";
 import type { Report } from "@gearsense/core/report";
-import type { Advice, Evidence, EvidenceProblem, OrderCosts, Ranking } from "@gearsense/core/suspect";
+import type {
+  Advice,
+  Check,
+  Evidence,
+  EvidenceProblem,
+  Knowledge,
+  OrderCosts,
+  Ranking,
+  Repair,
+} from "@gearsense/core/suspect";
 import type { ChartReading, GearOutcome, StuckExplanation } from "@gearsense/core/unit";
 import type { CircuitPicture } from "@gearsense/core/wiring";
 import { z } from "zod";
@@ -129,6 +138,11 @@ export const Suspects = z
   })
   .meta({ id: "Suspects" });
 export type SuspectsView = z.infer<typeof Suspects>;
+
+export const Catalogue = z
+  .object({ checks: coreShape<Check[]>("Checks"), repairs: coreShape<Repair[]>("Repairs") })
+  .meta({ id: "Catalogue" });
+export type CatalogueView = z.infer<typeof Catalogue>;
 
 export const Proof = z
   .object({
@@ -368,6 +382,28 @@ export const API = {
     summary: "Suspects, next checks, options",
     role: "viewer",
     response: Suspects,
+  }),
+  knowledge: route({
+    method: "get",
+    path: "/api/knowledge",
+    summary: "The diagnostic knowledge: what the browser needs to compare the ways out",
+    role: "viewer",
+    response: coreShape<Knowledge>("Knowledge"),
+  }),
+  estimatePdf: route({
+    method: "get",
+    path: "/api/jobs/:jobId/estimate.pdf",
+    summary: "The estimate for the customer as PDF, from the decision that stands",
+    role: "viewer",
+    query: z.object({ system: System }),
+    response: "bytes",
+  }),
+  catalogue: route({
+    method: "get",
+    path: "/api/jobs/:jobId/catalogue",
+    summary: "Every check and repair of the job's unit",
+    role: "viewer",
+    response: Catalogue,
   }),
   proof: route({
     method: "get",

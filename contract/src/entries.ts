@@ -179,13 +179,17 @@ export const TypedBodies = {
   }),
   decision: z.object({
     repairId: z.string().max(200),
-    title: z.string().max(200),
+    title: z.string().max(400),
     reason: Filled(1000, "The reason"),
     expectedCost: z.number(),
     cures: z.number().min(0).max(1),
     modelVersion: z.int(),
     odds: z.array(z.object({ title: z.string(), probability: z.number() })).max(8),
     levelKnown: z.boolean(),
+    source: z.string().max(60).optional(),
+    price: z.tuple([z.number(), z.number(), z.number()]).optional(),
+    spread: z.tuple([z.number(), z.number(), z.number()]).optional(),
+    seed: z.int().optional(),
   }),
   work: z.object({
     text: Filled(2000, "What was done"),

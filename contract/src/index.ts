@@ -2,6 +2,7 @@ export { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
 export type {
   ApiName,
   BodyOf,
+  CatalogueView,
   JobSummaryView,
   JobView,
   KnownVehicleView,
@@ -18,6 +19,7 @@ export {
   API,
   ApiError,
   CalendarInput,
+  Catalogue,
   Credentials,
   Job,
   JobSummary,
@@ -33,6 +35,7 @@ export {
 } from "./api.ts";
 export type { NewEntryInput } from "./entries.ts";
 export { ComputedBodies, EntrySchema, NewEntry, SymptomSchema, TypedBodies } from "./entries.ts";
+export { EvidenceInput, type EvidenceInputFile } from "./evidence-file.ts";
 export type { JobFileData } from "./job-file.ts";
 export { JobFile } from "./job-file.ts";
 export { parseKnowledge } from "./knowledge-file.ts";

@@ -1,7 +1,10 @@
 export type { CaseSet, EvaluationCase } from "./cases.ts";
 export { drawCase } from "./cases.ts";
+export { drawJob } from "./jobs.ts";
+export { jobsPage, type SmallModels, smallModels } from "./jobs-page.ts";
 export { judgeCase } from "./judge.ts";
+export { type JobScore, judgeJob } from "./judge-job.ts";
 export { evaluationPage } from "./page.ts";
-export { evaluate } from "./run.ts";
+export { evaluate, evaluateJobs } from "./run.ts";
 export type { CaseScore } from "./score.ts";
 export { summarise } from "./summary.ts";

@@ -1,5 +1,9 @@
 import { judgeCase } from "./judge.ts";
+import { judgeJob } from "./judge-job.ts";
 import type { ThreadTask } from "./run.ts";
 
 /** Entry of the threads; piscina calls the default export. */
-export default ({ spec, unit, library }: ThreadTask) => judgeCase(spec, unit, library);
+export default (task: ThreadTask) =>
+  "job" in task
+    ? judgeJob(task.job, task.unit, task.library, task.knowledge)
+    : judgeCase(task.spec, task.unit, task.library);

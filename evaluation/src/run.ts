@@ -1,7 +1,10 @@
 import { availableParallelism } from "node:os";
+import type { Knowledge } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import { Piscina } from "piscina";
 import { type CaseSet, drawCase, type EvaluationCase } from "./cases.ts";
+import { drawJob, type JobCase } from "./jobs.ts";
+import type { JobScore } from "./judge-job.ts";
 import type { CaseScore } from "./score.ts";
 
 export interface EvaluateOptions {
@@ -13,14 +16,16 @@ export interface EvaluateOptions {
 }
 
 /** What a thread is asked: see judge-thread.ts. */
-export interface ThreadTask {
-  readonly spec: EvaluationCase;
-  readonly unit: Unit;
-  readonly library: readonly Unit[];
-}
+export type ThreadTask = { readonly unit: Unit; readonly library: readonly Unit[] } & (
+  | { readonly spec: EvaluationCase }
+  | { readonly job: JobCase; readonly knowledge: Knowledge }
+);
 
-/** Draws the cases, judges them in threads, one for each core. @returns scores in the order of the cases */
-export async function evaluate({ set, cases, seed, units, onProgress }: EvaluateOptions): Promise<CaseScore[]> {
+async function inThreads<T>(
+  count: number,
+  task: (n: number) => ThreadTask,
+  onProgress: EvaluateOptions["onProgress"],
+): Promise<T[]> {
   const pool = new Piscina({
     filename: new URL("./judge-thread.js", import.meta.url).href,
     maxThreads: availableParallelism(),
@@ -28,15 +33,44 @@ export async function evaluate({ set, cases, seed, units, onProgress }: Evaluate
   try {
     let done = 0;
     return await Promise.all(
-      Array.from({ length: cases }, async (_, n) => {
-        const spec = drawCase(set, seed, n, units);
-        const unit = units.find((u) => u.id === spec.unitId) as Unit;
-        const score: CaseScore = await pool.run({ spec, unit, library: units } satisfies ThreadTask);
-        onProgress?.(++done, cases);
+      Array.from({ length: count }, async (_, n) => {
+        const score: T = await pool.run(task(n));
+        onProgress?.(++done, count);
         return score;
       }),
     );
   } finally {
     await pool.destroy();
   }
+}
+
+/** Draws the cases, judges them in threads, one for each core. @returns scores in the order of the cases */
+export async function evaluate({ set, cases, seed, units, onProgress }: EvaluateOptions): Promise<CaseScore[]> {
+  return inThreads(
+    cases,
+    (n) => {
+      const spec = drawCase(set, seed, n, units);
+      return { spec, unit: units.find((u) => u.id === spec.unitId) as Unit, library: units };
+    },
+    onProgress,
+  );
+}
+
+/** Draws vehicles and takes each from the complaint to the cure, in threads. @returns scores in the order of the vehicles */
+export async function evaluateJobs({
+  set,
+  cases,
+  seed,
+  units,
+  knowledge,
+  onProgress,
+}: EvaluateOptions & { readonly knowledge: Knowledge }): Promise<JobScore[]> {
+  return inThreads(
+    cases,
+    (n) => {
+      const job = drawJob(set, seed, n, units, knowledge);
+      return { job, unit: units.find((u) => u.id === job.unitId) as Unit, library: units, knowledge };
+    },
+    onProgress,
+  );
 }

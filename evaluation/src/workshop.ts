@@ -10,7 +10,7 @@ export interface Vehicle {
   readonly faultIds: readonly string[];
   /** that its controller has stored */
   readonly codes: readonly string[];
-  /** gears in which it really slipped on the road */
+  /** gears that really gave trouble on the road */
   readonly slipGears: readonly string[];
 }
 

@@ -99,11 +99,13 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountLogs(mount, services.logs, services.jobs);
   mountPhotos(mount, services.jobs, parts.now);
   mountCalendar(mount, parts.now);
-  mountReports(mount, services.reports, accounts, services.jobs);
+  mountReports(mount, services.reports, accounts, services.jobs, parts.now);
   mountTransfer(mount, services.transfer);
   mount(API.suspects, async ({ scope, params, who }) =>
     services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate),
   );
+  mount(API.knowledge, async () => library.knowledge);
+  mount(API.catalogue, ({ scope, params }) => services.judgement(scope).catalogue(params.jobId));
   mount(API.proof, ({ scope, params }) => services.judgement(scope).proof(params.jobId));
   mountUnits(mount, services.units);
   mountProfiles(mount, parts.now);

@@ -1,7 +1,7 @@
 import { draw, seededRandom, type ThreePoint, triangular, triangularMean } from "../chance/index.ts";
 import type { Wish } from "../job/index.ts";
 import type { Source } from "../knowledge/index.ts";
-import type { PlanSpace, Repair } from "../suspect/index.ts";
+import type { Chosen, PlanSpace, Repair } from "../suspect/index.ts";
 
 /** A way out that can be chosen: a repair with where its part comes from, or to leave the vehicle as it is. */
 export interface Choice {
@@ -75,13 +75,15 @@ const NEXT_DAY: ThreePoint = [0, 1, 3];
 const LEAST_LATER = 0.5;
 const MOST_TRIES = 5;
 const LEAST_CURE = 0.01;
-const MOST_CHOICES = 14;
+const MOST_CHOICES = 12;
+/** The same work at another part is worth naming from this share of the best on. */
+const STANDS_BESIDE = 0.4;
 const QUICK_DAYS = 3;
 const LASTING_MONTHS = 12;
 const SELL_SHARE = 0.4;
 export const LEAVE_ID = "leave";
 
-/** Repairs that may cure, each with its sources, and leaving it as it is. @returns at most fourteen, likeliest to cure for their money first */
+/** Repairs that may cure, each with its sources, and leaving it as it is. @returns at most twelve and that, likeliest to cure for their money first */
 export function choicesOf(space: PlanSpace): Choice[] {
   const list = space.repairs.flatMap((repair, r) => {
     const cures = space.curesOf(space.start, r);
@@ -102,8 +104,19 @@ export function choicesOf(space: PlanSpace): Choice[] {
         (price(source?.partsCost ?? repair.partsCost) + space.model.knowledge.comebackCost),
     }));
   });
+  // of repairs of one kind the one at the likeliest part stands for the rest
+  const likeliest = (x: (typeof list)[number]) =>
+    list.every(
+      (y) =>
+        y === x ||
+        y.choice.repair.kindId !== x.choice.repair.kindId ||
+        y.choice.source?.id !== x.choice.source?.id ||
+        y.worth <= x.worth ||
+        x.worth > STANDS_BESIDE * y.worth,
+    );
   return [
     ...list
+      .filter(likeliest)
       .sort((a, b) => b.worth - a.worth)
       .slice(0, MOST_CHOICES)
       .map((x) => x.choice),
@@ -357,4 +370,21 @@ function flipsOf(figures: readonly Figures[], bestId: string | undefined, rate: 
       instead: rival.choice.title,
     });
   return flips;
+}
+
+/** A way out as it is chosen, with its spread and the seed of the draws. */
+export function chosenWay(f: Figures, decision: Decision, hourlyRate: number): Chosen {
+  const { repair, source } = f.choice;
+  const parts = source?.partsCost ?? repair?.partsCost ?? 0;
+  const at = (hours: number) => Math.round(hours * hourlyRate + parts);
+  return {
+    repairId: repair?.id ?? f.choice.id,
+    title: f.choice.title,
+    expectedCost: Math.round(f.mean),
+    cures: f.cures,
+    ...(source ? { source: source.id } : {}),
+    price: [Math.round(f.price), at(f.hours[0]), at(f.hours[2])],
+    spread: [Math.round(f.p10), Math.round(f.p50), Math.round(f.p90)],
+    seed: decision.seed,
+  };
 }

@@ -197,6 +197,13 @@ export interface EntryBodies {
     readonly modelVersion: number;
     readonly odds: readonly { readonly title: string; readonly probability: number }[];
     readonly levelKnown: boolean;
+    /** where the part comes from */
+    readonly source?: string | undefined;
+    /** price of this work alone: likely, and from best to worst */
+    readonly price?: readonly [number, number, number] | undefined;
+    /** of all that it may cost in the end: one in ten, half, nine in ten; with the seed of the draws */
+    readonly spread?: readonly [number, number, number] | undefined;
+    readonly seed?: number | undefined;
   };
   work: {
     readonly text: string;

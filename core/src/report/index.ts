@@ -1,2 +1,3 @@
+export { buildEstimate, type EstimateInput } from "./estimate.ts";
 export type { BeforeAfterBar, Report, ReportInput, ReportSection, ReportTable } from "./report.ts";
 export { beforeAfterBars, buildReport, conditionsText, limitText, measuresText } from "./report.ts";

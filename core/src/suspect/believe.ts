@@ -1,7 +1,8 @@
 import { Belief } from "./belief.ts";
 import type { Evidence } from "./evidence.ts";
-import type { Fault } from "./instances.ts";
+import { type Fault, generateRepairs } from "./instances.ts";
 import type { SuspectModel } from "./model.ts";
+import { cureOf } from "./space.ts";
 
 const UNLIKELY = 0.1;
 const TRIPLE_FAULTS = 16;
@@ -15,10 +16,44 @@ export const unexplainedBy = (
 ): Evidence[] => evidence.filter((e) => e.abnormal && model.column(e).of(members) < UNLIKELY);
 
 /**
+ * What is still wrong after the repairs that were done: of several faults the repair may have cured some. A vehicle that
+ * was not cured has at least one left.
+ */
+function afterRepairs(model: SuspectModel, belief: Belief, evidence: readonly Evidence[]): Belief {
+  const tried = evidence.filter((e) => e.table === "tried");
+  if (tried.length === 0) return belief;
+  const parts = generateRepairs(model.unit, model.knowledge);
+  const p = Float64Array.from(belief.p);
+  const { real, faults } = model.sets;
+  for (const e of tried) {
+    const repair = parts.find((r) => r.id === e.checkId);
+    if (!repair) continue;
+    const cure = cureOf(model, repair);
+    let at = faults.length;
+    for (let i = 0; i < real; i++)
+      for (let j = i + 1; j < real; j++, at++) {
+        const [a, b] = [cure[i] as number, cure[j] as number];
+        const mass = p[at] as number;
+        if (mass === 0 || (a === 0 && b === 0)) continue;
+        const fails = 1 - a * b;
+        p[at] = (mass * (1 - a) * (1 - b)) / fails;
+        p[i] = (p[i] as number) + (mass * (1 - a) * b) / fails;
+        p[j] = (p[j] as number) + (mass * a * (1 - b)) / fails;
+      }
+  }
+  return new Belief(model.sets, p, belief.triples, belief.silent);
+}
+
+/** The posterior, and after repairs what is left; see {@link posteriorWithTriples}. */
+export function believe(model: SuspectModel, evidence: readonly Evidence[]): Belief {
+  return afterRepairs(model, posteriorWithTriples(model, evidence), evidence);
+}
+
+/**
  * The posterior with triples, when the best single fault or pair leaves something abnormal unexplained: those of the
  * likeliest faults and of the ones that would explain what is left.
  */
-export function believe(model: SuspectModel, evidence: readonly Evidence[]): Belief {
+function posteriorWithTriples(model: SuspectModel, evidence: readonly Evidence[]): Belief {
   const belief = model.posterior(evidence);
   const left = unexplainedBy(model, evidence, belief.best().members);
   if (left.length === 0) return belief;

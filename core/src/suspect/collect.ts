@@ -7,6 +7,8 @@ import { fromLog } from "./from-log.ts";
 
 /** Complaint words that the symptom table knows. */
 const SYMPTOMS: ReadonlySet<string> = new Set(["slip", "harsh", "shudder", "limp", "no-drive", "late"]);
+const RHO_GEAR = 0.3;
+const RHO_SHIFT = 0.3;
 /** Complaints whose gears speak of elements. */
 const TELLS_GEAR: ReadonlySet<string> = new Set(["slip", "harsh", "late", "no-drive"]);
 
@@ -21,8 +23,7 @@ export function collectEvidence(
   logs: readonly AnalysedLog[],
   debris: DebrisKnowledge,
 ): Evidence[] {
-  const list: Evidence[] = [];
-  for (const { entryId, logId, analysis } of logs) mergeLog(list, fromLog(unit, entryId, logId, analysis));
+  const list = fromLogs(unit, logs);
   const { intake, level, fluid, pan } = state;
   if (intake) {
     for (const kind of new Set(intake.body.symptoms.map((s) => s.kind))) {
@@ -267,6 +268,31 @@ function fromPan(unit: Unit, known: DebrisKnowledge, { id, body }: EntryOf<"pan"
   if (body.filter !== "not-opened")
     add("filter-opened", body.filter, `Filter cut open: ${body.filter}`, body.filter !== "clean");
   return list;
+}
+
+/** What the logs of one vehicle say together. */
+export function fromLogs(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
+  const list: Evidence[] = [];
+  for (const { entryId, logId, analysis } of logs) mergeLog(list, fromLog(unit, entryId, logId, analysis));
+  return tempered(list);
+}
+
+/** How far the gears, or the shifts, of one vehicle come and go together: 0 not at all, 1 wholly. */
+const TOGETHER: Readonly<Record<string, number>> = { gear: RHO_GEAR, shift: RHO_SHIFT };
+
+/**
+ * Gears slip together and hold together: k of them are worth k / (1 + (k − 1) ρ) independent ones (design effect of
+ * cluster samples, Kish 1965).
+ */
+function tempered(list: readonly Evidence[]): Evidence[] {
+  const counts = new Map<string, number>();
+  const key = (e: Evidence) => `${e.table}|${e.abnormal}`;
+  for (const e of list) counts.set(key(e), (counts.get(key(e)) ?? 0) + 1);
+  return list.map((e) => {
+    const rho = TOGETHER[e.table];
+    const k = counts.get(key(e)) ?? 1;
+    return rho === undefined || k === 1 ? e : { ...e, power: 1 / (1 + (k - 1) * rho) };
+  });
 }
 
 /** Two drives of one vehicle are not independent: what both show counts once; the abnormal reading stays and says that the other was seen too. */

@@ -11,8 +11,9 @@ export class Column {
   private readonly p0: number;
   private readonly usual0: number;
   private readonly isUsual: boolean;
-  private readonly either: boolean;
+  private readonly together: "either" | "each" | undefined;
   private readonly drive: boolean;
+  private readonly power: number;
   /** the other abnormal outcomes, of tables with more than two */
   private readonly others: readonly { readonly p: Float64Array; readonly p0: number }[];
 
@@ -20,16 +21,18 @@ export class Column {
    * @param rows - distribution over the outcomes for each fault
    * @param otherwise - the same without any fault; its likeliest outcome is the usual one
    * @param weight - 0…1, how far the evidence is believed
-   * @param either - one of the faults brought it about, nobody knows which
+   * @param together - how several faults share it; see {@link LikelihoodTable}
    * @param drive - seen on the drive, on which a fault may be silent
+   * @param power - 0…1, exponent: things that come and go together count less than one by one
    */
   constructor(
     rows: readonly Readonly<Record<string, number>>[],
     otherwise: Readonly<Record<string, number>>,
     outcome: string,
     weight: number,
-    either: boolean,
+    together: "either" | "each" | undefined,
     drive = false,
+    power = 1,
   ) {
     const names = Object.keys(otherwise);
     const usual = names.reduce((a, b) => ((otherwise[b] as number) > (otherwise[a] as number) ? b : a));
@@ -43,19 +46,30 @@ export class Column {
     this.usual = of(usual);
     this.usual0 = otherwise[usual] as number;
     this.isUsual = outcome === usual;
-    this.either = either;
+    this.together = together;
     this.drive = drive;
+    this.power = power;
     this.others =
-      this.isUsual || either
+      this.isUsual || together
         ? []
         : names.filter((n) => n !== usual && n !== outcome).map((n) => ({ p: of(n), p0: otherwise[n] as number }));
   }
 
-  /** P(outcome | all these faults). */
+  /** P(outcome | all these faults), to its power. */
   of(members: readonly number[]): number {
+    const p = this.plain(members);
+    return this.power === 1 ? p : p ** this.power;
+  }
+
+  private plain(members: readonly number[]): number {
     if (members.length === 0) return this.p0;
     if (members.length === 1) return this.p[members[0] as number] as number;
-    if (this.either) return members.reduce((s, i) => s + (this.p[i] as number), 0) / members.length;
+    if (this.together === "each") {
+      // one that is left keeps the usual outcome
+      const none = members.reduce((q, i) => q * (1 - (this.usual[i] as number)), 1);
+      return this.isUsual ? 1 - none : none;
+    }
+    if (this.together === "either") return members.reduce((s, i) => s + (this.p[i] as number), 0) / members.length;
     let usual = this.usual0;
     let highest = 0;
     for (const i of members) {
@@ -73,15 +87,16 @@ export class Column {
 
   /** Multiplies the weights of faults that are silent on the drive. @param w - by single fault */
   multiplySilent(w: Float64Array): void {
-    for (let i = 0; i < w.length; i++) w[i] = (w[i] as number) * (this.drive ? this.p0 : (this.p[i] as number));
+    for (let i = 0; i < w.length; i++)
+      w[i] = (w[i] as number) * (this.drive ? this.p0 : (this.p[i] as number)) ** this.power;
   }
 
   /** Multiplies the weight of every set by its likelihood. @param real - faults that form pairs; @param singles - length of the first part of `w` */
   multiply(w: Float64Array, real: number, singles: number): void {
-    const { p, usual, usual0, isUsual, either, others } = this;
-    for (let i = 0; i < singles; i++) w[i] = (w[i] as number) * (p[i] as number);
+    const { p, usual, usual0, isUsual, together, others, power } = this;
+    for (let i = 0; i < singles; i++) w[i] = (w[i] as number) * (p[i] as number) ** power;
     let at = singles;
-    if (either || others.length > 0) {
+    if (together || others.length > 0) {
       const pair = [0, 0];
       for (let i = 0; i < real; i++)
         for (let j = i + 1; j < real; j++, at++) {
@@ -97,7 +112,8 @@ export class Column {
       for (let j = i + 1; j < real; j++, at++) {
         const uj = usual[j] as number;
         const u = Math.min(ri * uj, Math.max(ui, uj));
-        w[at] = (w[at] as number) * (isUsual ? u : 1 - u);
+        const x = isUsual ? u : 1 - u;
+        w[at] = (w[at] as number) * (power === 1 ? x : x ** power);
       }
     }
   }

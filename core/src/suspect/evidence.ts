@@ -15,6 +15,8 @@ export interface Evidence {
   readonly abnormal: boolean;
   /** 0…1: how far it can be believed; absent: wholly. What is not believed is as likely under every fault */
   readonly weight?: number | undefined;
+  /** 0…1: exponent of its likelihoods; below one for things that come and go together. Absent: one */
+  readonly power?: number | undefined;
   /** another drive of this vehicle that showed the contrary: fault that comes and goes, or other conditions */
   readonly butIn?: string | undefined;
 }

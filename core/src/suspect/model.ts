@@ -24,7 +24,7 @@ export const MODEL_VERSION = 3;
 const LEAK_SHARE = 0.35;
 
 export interface Table {
-  readonly together?: "either" | undefined;
+  readonly together?: "either" | "each" | undefined;
   readonly drive?: true | undefined;
   readonly otherwise: Readonly<Record<string, number>>;
   readonly rows: readonly LikelihoodRow[];
@@ -166,6 +166,7 @@ export class SuspectModel {
     const repair = this.knowledge.repairs.find((r) => r.id === kind);
     if (!repair || (component !== "unit" && !this.hasComponent(component))) return undefined;
     return {
+      together: "each",
       otherwise: { "no-change": 0.97, better: 0.03 },
       rows: repair.cures.map((c) => ({
         faults: c.faults,
@@ -229,8 +230,8 @@ export class SuspectModel {
    * what it would be under any fault: w·P(e | fault) + (1 − w)·P(e | otherwise).
    * @throws Error when the evidence names a table, check or outcome that the knowledge does not have
    */
-  column(e: Pick<Evidence, "table" | "checkId" | "subject" | "outcome" | "weight">): Column {
-    const key = `${e.table}|${e.checkId ?? ""}|${e.outcome}|${e.weight ?? 1}|${JSON.stringify(e.subject)}`;
+  column(e: Pick<Evidence, "table" | "checkId" | "subject" | "outcome" | "weight" | "power">): Column {
+    const key = `${e.table}|${e.checkId ?? ""}|${e.outcome}|${e.weight ?? 1}|${e.power ?? 1}|${JSON.stringify(e.subject)}`;
     let column = this.columns.get(key);
     if (!column) {
       const table = this.tableOf(e);
@@ -240,8 +241,9 @@ export class SuspectModel {
         table.otherwise,
         e.outcome,
         e.weight ?? 1,
-        table.together === "either",
+        table.together,
         table.drive === true,
+        e.power ?? 1,
       );
       if (this.columns.size > 4000) this.columns.clear();
       this.columns.set(key, column);

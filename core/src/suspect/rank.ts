@@ -3,7 +3,6 @@ import type { Belief } from "./belief.ts";
 import { unexplainedBy } from "./believe.ts";
 import type { Evidence } from "./evidence.ts";
 import { MODEL_VERSION, NOTHING_ID, normalise, type SuspectModel, UNKNOWN_ID } from "./model.ts";
-import type { FaultSet } from "./sets.ts";
 
 export interface Weight {
   readonly evidenceId: string;
@@ -22,6 +21,7 @@ export interface Suspect {
   /** that it is there, alone or with another */
   readonly probability: number;
   readonly prior: number;
+  /** of the likeliest sixteen; the rest has none, nor what speaks against it */
   readonly speaksFor: readonly Weight[];
   readonly speaksAgainst: readonly Weight[];
   /** abnormal evidence that this fault alone leaves unexplained */
@@ -65,6 +65,8 @@ export interface Ranking {
 const WORTH_SAYING = 1.15;
 const UNEXPLAINED_BELOW = 0.1;
 const EXPLANATIONS = 6;
+/** Suspects whose weights are told; the rest has its odds alone. */
+const TOLD = 16;
 const LEVERS = 8;
 /** A change of the leader's probability under this is no leverage. */
 const LEAST_LEVERAGE = 0.02;
@@ -77,6 +79,11 @@ export function rankSuspects(model: SuspectModel, evidence: readonly Evidence[],
   const n = model.faults.length;
   const prior = normalise(model.priors.slice(0, n));
   const mean = columns.map(({ column }) => column.p.reduce((s, x, i) => s + x * (prior[i] as number), 0));
+  const told = new Set(
+    Array.from(marginals.keys())
+      .sort((a, b) => (marginals[b] as number) - (marginals[a] as number))
+      .slice(0, TOLD),
+  );
   const suspects = model.faults.map((f, i): Suspect => {
     const speaksFor: Weight[] = [];
     const speaksAgainst: Weight[] = [];
@@ -85,6 +92,7 @@ export function rankSuspects(model: SuspectModel, evidence: readonly Evidence[],
       const own = column.p[i] as number;
       const others = (mean[k] as number) - (prior[i] as number) * own;
       const ratio = (own * (1 - (prior[i] as number))) / others;
+      if (!told.has(i)) return;
       if (e.abnormal && own < UNEXPLAINED_BELOW) unexplained.push(e.label);
       if (ratio < WORTH_SAYING && ratio > 1 / WORTH_SAYING) return;
       const weight = { evidenceId: e.id, label: e.label, ratio, why: model.likelihood(e, f).why };
@@ -129,47 +137,75 @@ export function rankSuspects(model: SuspectModel, evidence: readonly Evidence[],
 
 const titlesOf = (model: SuspectModel, members: readonly number[]) => members.map((i) => model.faults[i]?.title ?? "");
 
-/** Leaves every piece of evidence out, then every entry with several, exactly: weights divided by what they were multiplied with. */
+/** Sets below this cannot come to lead by leaving one thing out. */
+const NEGLIGIBLE = 1e-7;
+
+/**
+ * Leaves every piece of evidence out, then every entry with several: weights divided by what they were multiplied with,
+ * over the sets that are not negligible.
+ */
 function leverageOf(model: SuspectModel, evidence: readonly Evidence[], belief: Belief): Leverage[] {
-  const leader = leadOf(model, belief.p);
+  const kept = Array.from(belief.p.keys()).filter((k) => (belief.p[k] as number) > NEGLIGIBLE);
+  const members = kept.map((k) => model.sets.membersOf(k));
+  const silent = Float64Array.from(kept, (k) => belief.silent[k] ?? 0);
+  const shows = Float64Array.from(kept, (k, n) => (belief.p[k] as number) - (silent[n] as number));
+  const leader = leadOf(shows.map((x, n) => x + (silent[n] as number)));
   const groups: Evidence[][] = evidence.map((e) => [e]);
   const byEntry = new Map<string, Evidence[]>();
   for (const e of evidence) byEntry.set(e.entryId, [...(byEntry.get(e.entryId) ?? []), e]);
   for (const list of byEntry.values()) if (list.length > 1) groups.push(list);
-  const ones = new Float64Array(belief.p.length);
-  const quiet = new Float64Array(belief.silent.length);
+  // likelihoods of each piece under each set that is kept, and under each that is silent
+  const factors = new Map(
+    evidence.map((e) => {
+      const column = model.column(e);
+      const quiet = Float64Array.from(silent, () => 1);
+      const bySingle = new Float64Array(model.faults.length).fill(1);
+      column.multiplySilent(bySingle);
+      kept.forEach((k, n) => {
+        quiet[n] = k < bySingle.length ? (bySingle[k] as number) : 1;
+      });
+      return [e, { own: Float64Array.from(members, (m) => column.of(m)), quiet }] as const;
+    }),
+  );
+  const say = (lead: { at: number; p: number }) => ({
+    titles: titlesOf(model, members[lead.at] as readonly number[]),
+    probability: lead.p,
+  });
   const out: Leverage[] = [];
   for (const group of groups) {
     const [first] = group as [Evidence];
-    ones.fill(1);
-    quiet.fill(1);
+    const own = shows.slice();
+    const quiet = silent.slice();
     for (const e of group) {
-      const column = model.column(e);
-      column.multiply(ones, model.sets.real, model.faults.length);
-      column.multiplySilent(quiet);
+      const f = factors.get(e) as { own: Float64Array; quiet: Float64Array };
+      for (let n = 0; n < own.length; n++) {
+        own[n] = (own[n] as number) / (f.own[n] as number);
+        quiet[n] = (quiet[n] as number) / (f.quiet[n] as number);
+      }
     }
-    const silentRest = belief.silent.map((p, k) => p / (quiet[k] as number));
-    const rest = belief.p.map((p, k) => (p - (belief.silent[k] ?? 0)) / (ones[k] as number) + (silentRest[k] ?? 0));
-    const contraryRest = rest.map(
-      (p, k) =>
-        (p - (silentRest[k] ?? 0)) * Math.max(1e-9, 1 - (ones[k] as number)) +
-        (silentRest[k] ?? 0) * Math.max(1e-9, 1 - (quiet[k] ?? 0)),
-    );
-    const without = leadOf(model, normalise(rest));
-    const leaderWithout = rest[leader.set] as number;
-    const flips = without.set !== leader.set;
-    if (!flips && Math.abs(leaderWithout - leader.probability) < LEAST_LEVERAGE) continue;
+    const without = leadOf(own.map((x, n) => x + (quiet[n] as number)));
+    const leaderWithout = without.all[leader.at] as number;
+    const flips = without.at !== leader.at;
+    if (!flips && Math.abs(leaderWithout - leader.p) < LEAST_LEVERAGE) continue;
     let contrary: Leverage["contrary"];
     if (group.length === 1) {
-      const turned = leadOf(model, normalise(contraryRest));
-      contrary = { titles: titlesOf(model, turned.members), probability: turned.probability };
+      const f = factors.get(first) as { own: Float64Array; quiet: Float64Array };
+      contrary = say(
+        leadOf(
+          own.map(
+            (x, n) =>
+              x * Math.max(1e-9, 1 - (f.own[n] as number)) +
+              (quiet[n] as number) * Math.max(1e-9, 1 - (f.quiet[n] as number)),
+          ),
+        ),
+      );
     }
     out.push({
       evidenceIds: group.map((e) => e.id),
       entryId: first.entryId,
       label: group.length === 1 ? first.label : `${first.label} and ${group.length - 1} more of the same entry`,
       leaderWithout,
-      without: { titles: titlesOf(model, without.members), probability: without.probability },
+      without: say(without),
       contrary,
       flips,
     });
@@ -177,10 +213,12 @@ function leverageOf(model: SuspectModel, evidence: readonly Evidence[], belief: 
   return out.sort((a, b) => Number(b.flips) - Number(a.flips) || a.leaderWithout - b.leaderWithout).slice(0, LEVERS);
 }
 
-function leadOf(model: SuspectModel, p: Float64Array): FaultSet & { readonly set: number } {
-  let set = 0;
-  for (let k = 1; k < p.length; k++) if ((p[k] as number) > (p[set] as number)) set = k;
-  return { set, members: model.sets.membersOf(set), probability: p[set] as number };
+/** The highest of some weights, scaled to a sum of one. */
+function leadOf(weights: Float64Array): { readonly at: number; readonly p: number; readonly all: Float64Array } {
+  const all = normalise(weights);
+  let at = 0;
+  for (let n = 1; n < all.length; n++) if ((all[n] as number) > (all[at] as number)) at = n;
+  return { at, p: all[at] as number, all };
 }
 
 /** Is this fault none of the vehicle's? */

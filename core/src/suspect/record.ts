@@ -30,19 +30,30 @@ export function checkEntry(
 
 const ODDS_KEPT = 4;
 
+/** What was chosen, from the options or from the comparison of the ways out. */
+export type Chosen = Pick<
+  EntryBodies["decision"],
+  "repairId" | "title" | "expectedCost" | "cures" | "source" | "price" | "spread" | "seed"
+>;
+
+/** An option as it is chosen. */
+export const chosenOption = (option: Option): Chosen => ({
+  repairId: option.repair.id,
+  title: option.repair.title,
+  expectedCost: Math.round(option.expectedCost),
+  cures: option.cures,
+});
+
 /** The timeline entry for a decision, with the odds and the model it was taken on. */
 export function decisionEntry(
   ranking: Ranking,
-  option: Option,
+  chosen: Chosen,
   reason: string,
   levelKnown: boolean,
 ): EntryBodies["decision"] {
   return {
-    repairId: option.repair.id,
-    title: option.repair.title,
+    ...chosen,
     reason,
-    expectedCost: Math.round(option.expectedCost),
-    cures: option.cures,
     modelVersion: ranking.modelVersion,
     odds: ranking.suspects.slice(0, ODDS_KEPT).map(({ title, probability }) => ({ title, probability })),
     levelKnown,

@@ -84,7 +84,11 @@ export class PlanSpace {
   readonly cures: readonly Float64Array[];
   readonly checks: readonly Check[];
   /** by repair and set, for sets of several faults: what a failed repair leaves */
-  private readonly steps: readonly (readonly (readonly Step[] | undefined)[])[];
+  readonly steps: readonly (readonly (readonly Step[] | undefined)[])[];
+  /** for each set, what its cheapest cure costs in the end */
+  readonly later: Float64Array;
+  /** for each set, those that it is made of */
+  readonly parts: readonly (readonly number[])[];
   private readonly gives: readonly Opened[];
   private readonly priceLists = new Map<Opened, Float64Array>();
   private readonly checkPrices = new Map<Opened, Float64Array>();
@@ -106,6 +110,7 @@ export class PlanSpace {
     this.model = model;
     this.money = money;
     this.sets = closed(belief.top(SETS, SHARE));
+    this.parts = partsOf(this.sets);
     this.start = normalise(Float64Array.from(this.sets, (s) => s.probability));
     const single = repairs.map((r) => ({ repair: r, cure: cureOf(model, r) }));
     const all = [...single, ...bundles(model, this.sets, single)];
@@ -115,11 +120,18 @@ export class PlanSpace {
     this.repairs = useful.map((u) => u.repair);
     this.cures = useful.map((u) => u.cures);
     this.steps = useful.map((u) => this.stepsOf(u.cure));
-    this.checks = checks;
-    this.gives = checks.map((c) => openedBy(model.knowledge, [c.intrusiveness]));
     const cost = (r: Repair) => r.hours[1] * money.hourlyRate + r.partsCost;
     const exchanges = repairs.filter((r) => r.option === "exchange").map(cost);
     this.lastResort = exchanges.length > 0 ? Math.min(...exchanges) : Math.max(0, ...repairs.map(cost));
+    const plain = this.prices(0);
+    this.later = Float64Array.from(this.sets, (_, k) =>
+      this.repairs.reduce((least, _r, r) => {
+        const cures = this.cures[r]?.[k] as number;
+        return cures >= PART_CURES ? Math.min(least, (plain[r] as number) / cures) : least;
+      }, this.lastResort),
+    );
+    this.checks = checks;
+    this.gives = checks.map((c) => openedBy(model.knowledge, [c.intrusiveness]));
   }
 
   private cureOfSets(cure: Float64Array): Float64Array {
@@ -248,8 +260,20 @@ function closed(sets: readonly FaultSet[]): FaultSet[] {
   return [...out.values()];
 }
 
+function partsOf(sets: readonly FaultSet[]): number[][] {
+  const at = new Map(sets.map((s, k) => [s.members.join(), k]));
+  return sets.map(({ members }) => {
+    const out: number[] = [];
+    for (let part = 1; part < (1 << members.length) - 1; part++) {
+      const k = at.get(members.filter((_, n) => part & (1 << n)).join());
+      if (k !== undefined) out.push(k);
+    }
+    return out;
+  });
+}
+
 /** P(cured | fault) by fault. */
-function cureOf(model: SuspectModel, repair: Repair): Float64Array {
+export function cureOf(model: SuspectModel, repair: Repair): Float64Array {
   return Float64Array.from(model.faults, (f) => {
     const hit = repair.cures.find(
       (c) =>

@@ -4,7 +4,7 @@ import { Readable } from "node:stream";
 import { type NewJobInput, type Role, TypedBodies } from "@gearsense/contract";
 import type { EntryBodies } from "@gearsense/core/job";
 import { openLog, proposeMapping } from "@gearsense/core/log";
-import { checkEntry, decisionEntry, generateChecks } from "@gearsense/core/suspect";
+import { checkEntry, chosenOption, decisionEntry, generateChecks } from "@gearsense/core/suspect";
 import {
   type ExportStyle,
   PLAIN_STYLE,
@@ -194,7 +194,7 @@ async function loadJob(
           id,
           author,
           "decision",
-          decisionEntry(ranking, option, step.reason, levelKnown),
+          decisionEntry(ranking, chosenOption(option), step.reason, levelKnown),
           "typed",
           undefined,
         );

@@ -1,9 +1,11 @@
 import { createHash } from "node:crypto";
-import type { ProofView, SuspectsView } from "@gearsense/contract";
+import type { CatalogueView, ProofView, SuspectsView } from "@gearsense/contract";
 import { compareDrives, gearObservations, gearOutcomes, obtainedGears } from "@gearsense/core/drive";
 import {
   collectEvidence,
   type Evidence,
+  generateChecks,
+  generateRepairs,
   type Judgement,
   levelKnown,
   mileageEvidence,
@@ -120,6 +122,15 @@ export function createJudgementService(
           ),
         },
         levelKnown: levelKnown(unit, state),
+      };
+    },
+
+    /** Every check and repair that the job's unit can have. */
+    async catalogue(jobId: string): Promise<CatalogueView> {
+      const { unit } = await jobs(scope).record(jobId);
+      return {
+        checks: generateChecks(unit, library.knowledge),
+        repairs: generateRepairs(unit, library.knowledge),
       };
     },
 

@@ -11,10 +11,19 @@ export function mountReports(
   reports: ReportService,
   accounts: AccountStore,
   jobs: ReturnType<typeof createJobService>,
+  now: () => Date,
 ): void {
   mount(API.report, async ({ scope, params, query, who }) =>
     reports(scope).report(params.jobId, await accounts.shop(who.shopId), query.system),
   );
+  mount(API.estimatePdf, async ({ scope, params, query, who, res }) => {
+    const { number } = await jobs(scope).record(params.jobId);
+    const shop = await accounts.shop(who.shopId);
+    const pdf = await renderPdf(await reports(scope).estimate(params.jobId, shop, query.system, now()));
+    res.setHeader("content-type", "application/pdf");
+    res.setHeader("content-disposition", attachment(`estimate-${number}.pdf`));
+    res.end(pdf);
+  });
   mount(API.reportPdf, async ({ scope, params, query, who, res }) => {
     const { number } = await jobs(scope).record(params.jobId);
     const report = await reports(scope).report(params.jobId, await accounts.shop(who.shopId), query.system);

@@ -1,8 +1,9 @@
 import { compareDrives } from "@gearsense/core/drive";
-import type { UnitSystem } from "@gearsense/core/quantity";
-import { buildReport, type Report } from "@gearsense/core/report";
+import { formatQuantity, type UnitSystem } from "@gearsense/core/quantity";
+import { buildEstimate, buildReport, type Report } from "@gearsense/core/report";
 import type { Shop } from "../accounts/store.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
+import { HttpError } from "../http/errors.ts";
 import type { createJobService } from "../jobs/service.ts";
 import type { JudgementService } from "../judgement/service.ts";
 import type { Library } from "../library/load.ts";
@@ -15,6 +16,42 @@ export function createReportService(
   library: Library,
 ) {
   return (scope: ShopScope) => ({
+    /** The estimate for the customer. @throws HttpError 409 while nothing is decided */
+    async estimate(jobId: string, shop: Shop, system: UnitSystem, today: Date): Promise<Report> {
+      const job = await jobs(scope).record(jobId);
+      const { state } = await logs(scope).analysed(jobId);
+      const decision = state.decision?.body;
+      if (!decision)
+        throw new HttpError(
+          409,
+          "nothing-decided",
+          "Nothing is decided yet: choose a way out first, the estimate is made from it.",
+        );
+      const { advice } = await judgement(scope).suspects(jobId, shop.hourlyRate);
+      const { repairs } = await judgement(scope).catalogue(jobId);
+      const day = (d: Date) => d.toISOString().slice(0, 10);
+      return buildEstimate({
+        shopName: shop.name,
+        currency: shop.currency,
+        hourlyRate: shop.hourlyRate,
+        jobNumber: job.number,
+        madeOn: day(today),
+        validUntil: day(new Date(today.getTime() + ESTIMATE_DAYS * 86_400_000)),
+        vehicle: job.vehicle,
+        odometer: formatQuantity(job.odometerKm, "distance", system).text,
+        state,
+        decision,
+        repair:
+          repairs.find((r) => r.id === decision.repairId) ??
+          advice.options.find((o) => o.repair.id === decision.repairId)?.repair,
+        others: advice.options
+          .filter((o) => o.repair.id !== decision.repairId && o.cures > 0.02)
+          .slice(0, 3)
+          .map((o) => ({ title: o.repair.title, cost: o.cost, cures: o.cures })),
+        standingCaution: library.knowledge.standingCaution,
+      });
+    },
+
     async report(jobId: string, shop: Shop, system: UnitSystem): Promise<Report> {
       const job = await jobs(scope).record(jobId);
       const { state, logs: analysed } = await logs(scope).analysed(jobId);
@@ -41,5 +78,8 @@ export function createReportService(
     },
   });
 }
+
+/** Days that an estimate holds. */
+export const ESTIMATE_DAYS = 30;
 
 export type ReportService = ReturnType<typeof createReportService>;

@@ -7,6 +7,8 @@ export const keys = {
   jobs: ["jobs"] as const,
   job: (id: string) => ["job", id] as const,
   suspects: (id: string) => ["job", id, "suspects"] as const,
+  /** of the unit as the job has it: it never changes */
+  catalogue: (id: string) => ["catalogue", id] as const,
   proof: (id: string) => ["job", id, "proof"] as const,
   analysis: (id: string, logId: string) => ["job", id, "analysis", logId] as const,
   analyses: (id: string, logId: string) => ["job", id, "analyses", logId] as const,
@@ -32,6 +34,19 @@ export const useSuspects = (jobId: string) =>
   useQuery({
     queryKey: keys.suspects(jobId),
     queryFn: ({ signal }) => call("suspects", { params: { jobId }, signal }),
+  });
+export const useCatalogue = (jobId: string) =>
+  useQuery({
+    queryKey: keys.catalogue(jobId),
+    queryFn: ({ signal }) => call("catalogue", { params: { jobId }, signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+/** It never changes while the application runs. */
+export const useKnowledge = () =>
+  useQuery({
+    queryKey: ["knowledge"],
+    queryFn: ({ signal }) => call("knowledge", { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
   });
 export const useProof = (jobId: string) =>
   useQuery({ queryKey: keys.proof(jobId), queryFn: ({ signal }) => call("proof", { params: { jobId }, signal }) });

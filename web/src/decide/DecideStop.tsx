@@ -1,40 +1,60 @@
+import { chosenWay, type Decision, type Figures } from "@gearsense/core/decide";
+import type { Wish } from "@gearsense/core/job";
 import { decisionEntry } from "@gearsense/core/suspect";
 import clsx from "clsx";
+import { lazy, Suspense } from "react";
 import { Link, useNavigate } from "react-router";
-import { useSuspects } from "../api/queries.ts";
+import { urlOf } from "../api/client.ts";
+import { useSession, useSuspects } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
-import { Button, Heading, Notice, TextArea } from "../shared/controls.tsx";
+import { useSettings } from "../settings/settings.tsx";
+import { Button, Heading, Notice, Progress, TextArea } from "../shared/controls.tsx";
+import { percent } from "../shared/percent.ts";
 import { useMoney } from "../shared/useMoney.ts";
+import { useDecision } from "./useDecision.ts";
 
-const SHOWN = 8;
-const SET_ASIDE = 12;
+const SpreadChart = lazy(() => import("./SpreadChart.tsx"));
 
-/** Repairs by expected total cost; the choice is recorded with its reason and the odds it was taken on. */
+const WISHES: Record<Wish, string> = {
+  "keep-long": "wants to keep it long",
+  "cheap-and-safe": "wants it cheap and safe",
+  quick: "wants it quickly",
+  "sell-soon": "wants to sell it soon",
+  "only-know": "only wants to know",
+};
+
+/** The ways out by what they cost in the end; the choice is recorded with its reason and the odds it was taken on. */
 export default function DecideStop() {
   const { job, state, mayEdit } = useJob();
   const { data } = useSuspects(job.id);
+  const { data: session } = useSession();
   const money = useMoney();
   const navigate = useNavigate();
+  const { system } = useSettings();
+  const comparing = useDecision();
   const standing = state.decision;
   const form = useEntryForm("decision", "decision", standing, {
-    repairId: standing?.body.repairId ?? "",
+    choice: standing ? `${standing.body.repairId}${standing.body.source ? `@${standing.body.source}` : ""}` : "",
     reason: standing?.body.reason ?? "",
   });
-  if (!data) return <p role="status">Computing the options …</p>;
-  const { options, checks, act } = data.advice;
-  const useful = options.filter((o) => o.cures > 0.01);
-  const shown = useful.slice(0, SHOWN);
-  const chosen = options.find((o) => o.repair.id === form.value.repairId);
-  const aside = options.filter((o) => !useful.includes(o) && o !== chosen).slice(0, SET_ASIDE);
-  const picked = chosen && !shown.includes(chosen) ? [...shown, chosen] : shown;
-  const best = options[0];
+  if (!data || !session) return <p role="status">Computing the options …</p>;
+  const decision = comparing.state.at === "ready" ? comparing.state.decision : undefined;
+  const chosen =
+    decision?.figures.find((f) => f.choice.id === form.value.choice) ??
+    decision?.figures.find((f) => f.choice.repair?.id === form.value.choice);
+  const { checks, options, act } = data.advice;
   const store = async () => {
-    if (!chosen) return;
-    if (await form.submit(decisionEntry(data.ranking, chosen, form.value.reason, data.levelKnown)))
-      await navigate(`/jobs/${job.id}/work`);
+    if (!chosen || !decision) return;
+    const body = decisionEntry(
+      data.ranking,
+      chosenWay(chosen, decision, session.shop.hourlyRate),
+      form.value.reason,
+      data.levelKnown,
+    );
+    if (await form.submit(body)) await navigate(`/jobs/${job.id}/work`);
   };
   return (
     <form
@@ -47,24 +67,35 @@ export default function DecideStop() {
       <Heading
         title="Decide"
         actions={
-          mayEdit && (
-            <Button tone="primary" type="submit" disabled={!chosen || form.pending} data-primary>
-              {standing ? "Change the decision" : "Decide so"}
-            </Button>
-          )
+          <>
+            {standing && (
+              <a
+                href={urlOf("estimatePdf", { jobId: job.id }, { system })}
+                className="label inline-flex min-h-11 items-center border border-field bg-panel px-3"
+                download
+              >
+                Estimate for the customer
+              </a>
+            )}
+            {mayEdit && (
+              <Button tone="primary" type="submit" disabled={!chosen || form.pending} data-primary>
+                {standing ? "Change the decision" : "Decide so"}
+              </Button>
+            )}
+          </>
         }
       >
-        Expected cost counts what happens when the repair does not cure: the comeback and the next repair.
+        In the end: with the comebacks, and the repairs after them, of vehicles drawn from these odds.
       </Heading>
       <div className="flex flex-col gap-4">
         {!data.levelKnown && (
           <LevelMissing>
-            {chosen?.repair.costly
-              ? `${chosen.repair.title} is costly: record the level before it.`
+            {chosen?.choice.repair?.costly
+              ? `${chosen.choice.title} is costly: record the level before it.`
               : "Costly steps warn until it is."}
           </LevelMissing>
         )}
-        {act === "check" && checks[0] && best && (
+        {act === "check" && checks[0] && options[0] && (
           <Notice
             tone="plain"
             title={`A check still pays: ${checks[0].check.title}`}
@@ -74,82 +105,178 @@ export default function DecideStop() {
               </Link>
             }
           >
-            Expected {money(checks[0].expectedCost)} with it, {money(best.expectedCost)} without.
+            Expected {money(checks[0].expectedCost)} with it, {money(options[0].expectedCost)} without.
           </Notice>
         )}
+        <Owner />
         <FormStatus form={form} />
-        <fieldset disabled={!mayEdit}>
-          <legend className="sr-only">Repair</legend>
-          <table className="w-full text-left">
-            <thead>
-              <tr className="border-b border-ink">
-                <th className="py-1">Repair</th>
-                <th>Cures</th>
-                <th>Hours</th>
-                <th>Parts</th>
-                <th>Cost</th>
-                <th>Expected in all</th>
-                <th>Access</th>
-              </tr>
-            </thead>
-            <tbody>
-              {picked.map((o) => (
-                <tr
-                  key={o.repair.id}
-                  className={clsx("border-b border-rule", form.value.repairId === o.repair.id && "bg-action-wash")}
-                >
-                  <td className="pr-2">
-                    <label className="flex min-h-12 cursor-pointer items-center gap-2.5">
-                      <input
-                        type="radio"
-                        name="repair"
-                        className="size-5 shrink-0 accent-(--action)"
-                        checked={form.value.repairId === o.repair.id}
-                        onChange={() => form.set({ repairId: o.repair.id })}
-                      />
-                      <span className="label text-[17px] leading-5">{o.repair.title}</span>
-                    </label>
-                  </td>
-                  <td className="figures pr-2 text-lg">{Math.round(o.cures * 100)} %</td>
-                  <td className="figures pr-2 whitespace-nowrap">
-                    {o.repair.hours[1]}{" "}
-                    <span className="text-quiet">
-                      ({o.repair.hours[0]}–{o.repair.hours[2]})
-                    </span>
-                  </td>
-                  <td className="figures pr-2">{money(o.repair.partsCost)}</td>
-                  <td className="figures pr-2 text-lg">{money(o.cost)}</td>
-                  <td className="figures pr-2 text-lg">{money(o.expectedCost)}</td>
-                  <td className="text-sm text-quiet">{o.repair.intrusiveness}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <div className="mt-4">
+        {comparing.state.at === "drawing" && (
+          <Progress label="Drawing vehicles" share={comparing.state.share} onCancel={comparing.cancel} />
+        )}
+        {comparing.state.at === "cancelled" && (
+          <Notice
+            tone="plain"
+            title="The comparison was cancelled"
+            actions={<Button onClick={comparing.again}>Compare</Button>}
+          >
+            Nothing can be chosen before it.
+          </Notice>
+        )}
+        {comparing.state.at === "failed" && (
+          <Notice
+            tone="stop"
+            title="The ways out cannot be compared"
+            actions={<Button onClick={comparing.again}>Try again</Button>}
+            live
+          >
+            {comparing.state.message}
+          </Notice>
+        )}
+        {decision && (
+          <fieldset disabled={!mayEdit} className="flex flex-col gap-4">
+            <legend className="sr-only">Way out</legend>
+            <Ways decision={decision} chosen={chosen} onChoose={(choice) => form.set({ choice })} money={money} />
             <TextArea
               label="Reason"
-              hint="Why this repair and not the cheapest or the likeliest: the next person will ask."
+              hint="Why this way and not the cheapest or the likeliest: the next person will ask."
               value={form.value.reason}
               onChange={(e) => form.set({ reason: e.target.value })}
               error={form.errors.reason}
             />
-          </div>
-        </fieldset>
-        {aside.length > 0 && (
-          <section aria-label="Set aside">
-            <h2 className="text-xl">Set aside</h2>
-            <p className="text-quiet">By what is known now, none of these cures in one case of a hundred.</p>
-            <ul className="mt-1 grid gap-x-8 sm:grid-cols-2">
-              {aside.map((o) => (
-                <li key={o.repair.id} className="flex items-baseline justify-between gap-3 border-b border-rule py-1.5">
-                  {o.repair.title}
-                  <span className="figures text-quiet">{money(o.cost)}</span>
-                </li>
-              ))}
-            </ul>
-          </section>
+            <div className="grid gap-4 2xl:grid-cols-2">
+              <Suspense fallback={<p role="status">Drawing …</p>}>
+                <SpreadChart figures={decision.figures} best={decision.best} money={money} />
+              </Suspense>
+              <Flips decision={decision} />
+            </div>
+          </fieldset>
         )}
       </div>
     </form>
+  );
+}
+
+/** What the owner wants and what the vehicle is worth, where they are known. */
+function Owner() {
+  const { job, state } = useJob();
+  const money = useMoney();
+  const { wish, vehicleValue } = state.intake?.body ?? {};
+  return (
+    <p>
+      {wish ? `The owner ${WISHES[wish]}. ` : "What the owner wants is not recorded. "}
+      {vehicleValue == null
+        ? "What the vehicle is worth is not recorded. "
+        : `The vehicle is worth ${money(vehicleValue)}. `}
+      <Link className="underline" to={`/jobs/${job.id}/intake`}>
+        Intake
+      </Link>
+    </p>
+  );
+}
+
+function Ways({
+  decision,
+  chosen,
+  onChoose,
+  money,
+}: {
+  decision: Decision;
+  chosen: Figures | undefined;
+  onChoose: (id: string) => void;
+  money: (n: number) => string;
+}) {
+  return (
+    <table className="w-full text-left">
+      <thead>
+        <tr className="border-b border-ink">
+          <th className="py-1">Way out</th>
+          <th>Cures</th>
+          <th>Price</th>
+          <th>In the end</th>
+          <th>Nine in ten under</th>
+          <th>Regret</th>
+          <th>Days</th>
+        </tr>
+      </thead>
+      <tbody>
+        {decision.figures.map((f) => (
+          <tr key={f.choice.id} className={clsx("border-b border-rule align-top", f === chosen && "bg-action-wash")}>
+            <td className="pr-2">
+              <label className="flex min-h-12 cursor-pointer items-center gap-2.5">
+                <input
+                  type="radio"
+                  name="way"
+                  className="size-5 shrink-0 accent-(--action)"
+                  checked={f === chosen}
+                  onChange={() => onChoose(f.choice.id)}
+                />
+                <span className="py-1">
+                  <span className="label text-[17px] leading-5">{f.choice.title}</span>
+                  {f.choice.id === decision.best && <span className="label ml-2 text-action">least in the end</span>}
+                  {f.against.map((a) => (
+                    <span key={a} className="block text-sm text-stop">
+                      against it: {a}
+                    </span>
+                  ))}
+                  {f === chosen && f.choice.source && (
+                    <span className="block text-sm text-quiet">
+                      {f.choice.source.why}; {f.choice.source.warrantyMonths} months of warranty;{" "}
+                      {f.choice.source.leadDays[0]}–{f.choice.source.leadDays[2]} days to get it
+                    </span>
+                  )}
+                  {f === chosen && f.breakEven !== undefined && (
+                    <span className="block text-sm text-quiet">
+                      costs as much as the next best when it cures {percent(f.breakEven)}
+                    </span>
+                  )}
+                </span>
+              </label>
+            </td>
+            <td className="figures py-2.5 pr-2 text-lg">{percent(f.cures)}</td>
+            <td className="figures py-2.5 pr-2 whitespace-nowrap">
+              {money(f.price)}
+              {f.choice.repair && (
+                <span className="block text-sm text-quiet">
+                  {f.hours[1]} h ({f.hours[0]}–{f.hours[2]})
+                </span>
+              )}
+            </td>
+            <td className="figures py-2.5 pr-2 text-lg">{money(f.mean)}</td>
+            <td className="figures py-2.5 pr-2">{money(f.p90)}</td>
+            <td className="figures py-2.5 pr-2">{percent(f.regret)}</td>
+            <td className="figures py-2.5 whitespace-nowrap">
+              {f.days[0].toFixed(0)}–{f.days[1].toFixed(0)}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** What would make another way the best. */
+function Flips({ decision }: { decision: Decision }) {
+  return (
+    <section aria-label="What would change the choice">
+      <h2 className="text-xl">What would change the choice</h2>
+      {decision.flips.length === 0 && <p className="text-quiet">Nothing near: no other way comes close.</p>}
+      <ul>
+        {decision.flips.map((f) => (
+          <li key={f.what} className="border-b border-rule py-1.5">
+            <span className="flex justify-between gap-3">
+              <span>{f.what}</span>
+              <span className="figures whitespace-nowrap">
+                {f.now} → {f.at}
+              </span>
+            </span>
+            <span className="block text-sm text-quiet">then: {f.instead}</span>
+          </li>
+        ))}
+      </ul>
+      <p className="mt-1 text-sm text-quiet">
+        {decision.draws} vehicles drawn, seed {decision.seed}. Regret: how often the best of the others would have cost
+        less on the same vehicle.
+      </p>
+    </section>
   );
 }

@@ -2,6 +2,7 @@ import type { SuspectsView } from "@gearsense/contract";
 import clsx from "clsx";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { Popover } from "radix-ui";
+import { Link } from "react-router";
 import { useSuspects } from "../api/queries.ts";
 import { percent } from "../shared/percent.ts";
 import { useJob } from "./job-context.tsx";
@@ -32,6 +33,7 @@ export function OddsStrip() {
 
 function Strip({ data }: { data: SuspectsView }) {
   const { ranking, previous, movedBy, chart } = data;
+  const [best] = ranking.explanations;
   if (data.evidence.length === 0)
     return <p className="py-2 text-quiet">Nothing is known yet. Odds appear with the first evidence.</p>;
   return (
@@ -44,9 +46,14 @@ function Strip({ data }: { data: SuspectsView }) {
         ))}
       </ol>
       {movedBy && <p className="pt-2 text-sm text-quiet">Last moved by: {movedBy.label}</p>}
+      {best && best.titles.length > 1 && (
+        <p className="pt-2 text-sm">
+          <span className="label">Together:</span> {best.titles.join(" and ")} {percent(best.probability)}
+        </p>
+      )}
       {ranking.poorlyExplained && (
         <p className="mt-2 border-l-4 border-caution bg-caution-wash px-2 py-1 text-sm">
-          No single fault explains all that was seen.
+          Nothing here explains well all that was seen.
         </p>
       )}
       {chart.reading.cleared.length > 0 && (
@@ -114,16 +121,29 @@ function Row({ suspect, before }: { suspect: Suspect; before: number | undefined
   );
 }
 
+function Sourced({ to, children }: { to: string | undefined; children: string }) {
+  return to ? (
+    <Link className="underline" to={to}>
+      {children}
+    </Link>
+  ) : (
+    <span>{children}</span>
+  );
+}
+
 export function Weights({
   title,
   list,
   tone,
   most = 6,
+  sourceOf,
 }: {
   title: string;
   list: Suspect["speaksFor"];
   tone: string;
   most?: number;
+  /** address of what a weight rests on */
+  sourceOf?: ((evidenceId: string) => string | undefined) | undefined;
 }) {
   return (
     <section className="mt-2">
@@ -133,7 +153,7 @@ export function Weights({
         {list.slice(0, most).map((w) => (
           <li key={w.evidenceId} className="border-b border-rule py-1">
             <span className="flex justify-between gap-3">
-              <span>{w.label}</span>
+              <Sourced to={sourceOf?.(w.evidenceId)}>{w.label}</Sourced>
               <span className="figures">{factor(w.ratio)}</span>
             </span>
             {w.why && <span className="block text-sm text-quiet">{w.why}</span>}

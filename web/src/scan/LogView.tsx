@@ -34,8 +34,11 @@ type TabName = (typeof TABS)[number][0];
 
 const NO_MARKS: readonly number[] = [];
 
-/** One analysed log: trace, findings, shifts, maps, swings, and what was made of the file. */
-export function LogView({ log }: { log: EntryOf<"log"> }) {
+/**
+ * One analysed log: trace, findings, shifts, maps, swings, and what was made of the file.
+ * @param finding - id of the one that is opened at first
+ */
+export function LogView({ log, finding }: { log: EntryOf<"log">; finding?: string | undefined }) {
   const { job, state } = useJob();
   const { logId } = log.body;
   // the job is fetched again and again: its unit stays the same
@@ -45,7 +48,7 @@ export function LogView({ log }: { log: EntryOf<"log"> }) {
   const analysis = data?.analysis;
   const current = analysis?.version === ANALYSIS_VERSION;
   const trace = useTrace(job.id, logId, current ? data?.reading : undefined, unit);
-  const [selected, setSelected] = useState<string | undefined>();
+  const [selected, setSelected] = useState<string | undefined>(finding);
   const [goTo, setGoTo] = useState<{ startS: number; endS: number } | undefined>();
   const [tab, setTab] = useState<TabName>("findings");
   const shown = useRef<Shown>({ view: { startS: 0, endS: 0 }, picture: () => Promise.resolve(null) });

@@ -1,6 +1,6 @@
 import type { ImportProfile } from "@gearsense/core/log";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { useProfiles } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Cautions } from "../shared/Caution.tsx";
@@ -31,7 +31,8 @@ export function Logs({
   const navigate = useNavigate();
   const logs = state.logs.filter((l) => l.body.role === when);
   const isAnalysed = (logId: string) => state.analyses.some((a) => a.body.logId === logId);
-  const [chosen, setChosen] = useState<string | undefined>();
+  const [search] = useSearchParams();
+  const [chosen, setChosen] = useState<string | undefined>(search.get("log") ?? undefined);
   const [adding, setAdding] = useState(false);
   const { data: profiles } = useProfiles();
   const work = useImport(job.id, job.unit, when, profiles ?? NO_PROFILES, (logId) => {
@@ -98,7 +99,13 @@ export function Logs({
             The file is kept unchanged. Check what each column is, then analyse it; or take it back on the timeline.
           </Notice>
         )}
-        {shown && !importing && analysed && <LogView key={shown.body.logId} log={shown} />}
+        {shown && !importing && analysed && (
+          <LogView
+            key={shown.body.logId}
+            log={shown}
+            finding={shown.body.logId === search.get("log") ? (search.get("finding") ?? undefined) : undefined}
+          />
+        )}
       </div>
     </>
   );

@@ -1,4 +1,4 @@
-import type { SuspectsView } from "@gearsense/contract";
+import type { CatalogueView } from "@gearsense/contract";
 import { checkEntry } from "@gearsense/core/suspect";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -9,7 +9,7 @@ import { Cautions } from "../shared/Caution.tsx";
 import { Button, Choice, Notice, TextField } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
 
-type Check = SuspectsView["advice"]["checks"][number]["check"];
+type Check = CatalogueView["checks"][number];
 
 /** How to make a check, its cautions before it, and its result. */
 export function RecordCheck({ check, onClose }: { check: Check; onClose: () => void }) {
@@ -54,7 +54,15 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
         }}
       >
         <Cautions names={check.cautions} />
-        <p className="text-lg">{check.how}</p>
+        <div>
+          {check.needs.length > 0 && (
+            <p>
+              <span className="label">Before it:</span> {check.needs.join("; ")}.
+            </p>
+          )}
+          <p className="text-lg">{check.how}</p>
+          <p className="text-quiet">Write down: {check.record}</p>
+        </div>
         {add.error && (
           <Notice tone="stop" title="Not stored" live>
             {add.error.message}

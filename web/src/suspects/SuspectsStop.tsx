@@ -1,27 +1,45 @@
-import type { SuspectsView } from "@gearsense/contract";
-import { useState } from "react";
+import type { CatalogueView, SuspectsView } from "@gearsense/contract";
+import { Tabs } from "radix-ui";
+import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
-import { useSuspects } from "../api/queries.ts";
+import { useCatalogue, useSuspects } from "../api/queries.ts";
 import { Contradictions } from "../job/Contradictions.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
 import { Weights } from "../job/OddsStrip.tsx";
-import { Button, EmptyState, Heading, Notice } from "../shared/controls.tsx";
+import { Button, EmptyState, Heading, Notice, SelectField } from "../shared/controls.tsx";
 import { percent } from "../shared/percent.ts";
 import { useMoney } from "../shared/useMoney.ts";
 import { ApplicationChart } from "./ApplicationChart.tsx";
 import { CheckTree } from "./CheckTree.tsx";
+import { CircuitView } from "./CircuitView.tsx";
 import { RecordCheck } from "./RecordCheck.tsx";
+import { RecordTried } from "./RecordTried.tsx";
+import { sourceOf } from "./sources.ts";
 import { chartSentence, stuckSentence } from "./suspects-text.ts";
+import { Doubts, Explanations, Leverage, Orders } from "./Verdict.tsx";
 
 type NextCheck = SuspectsView["advice"]["checks"][number];
+type Check = CatalogueView["checks"][number];
+
+const STOP_WORDS = {
+  "nothing-left": "No check is left that would tell anything.",
+  "cannot-change": "No check can change the choice: whatever it showed, this would be repaired.",
+  "does-not-pay": "No open check would lower the expected cost.",
+} as const;
 
 /** What explains it, what speaks for and against, and which check to make next. */
 export default function SuspectsStop() {
   const { job, state, mayEdit } = useJob();
   const { data, error } = useSuspects(job.id);
+  const { data: catalogue } = useCatalogue(job.id);
   const money = useMoney();
-  const [recording, setRecording] = useState<NextCheck | undefined>();
+  const [recording, setRecording] = useState<Check | undefined>();
+  const [tried, setTried] = useState(false);
+  const sources = useMemo(() => {
+    const entries = job.entries as Parameters<typeof sourceOf>[1];
+    return new Map((data?.evidence ?? []).map((e) => [e.id, sourceOf(job.id, entries, e)]));
+  }, [job, data]);
   if (error)
     return (
       <Notice tone="stop" title="The suspects cannot be computed" live>
@@ -37,24 +55,19 @@ export default function SuspectsStop() {
     );
   const sentence = chartSentence(job.unit, data.chart);
   const stuck = stuckSentence(job.unit, data.chart);
-  const top = data.ranking.suspects[0];
   // the level comes before anything else: no odds are worth a costlier step without it
   const levelFirst = data.levelKnown ? undefined : data.advice.checks.find((c) => c.check.id === "level");
   const next = levelFirst ?? data.advice.checks[0];
-  const repair = data.advice.options[0];
   // without a drive the odds rest on words: no check beyond the level is worth more than a log
   const scanFirst = !levelFirst && state.analyses.length === 0;
   const actNow = data.advice.act === "repair" && !levelFirst && !scanFirst;
   const step: Step = scanFirst ? { kind: "scan" } : actNow ? { kind: "decide" } : { kind: "check", next };
-  const worthwhile = repair
-    ? data.advice.checks.filter((c) => c !== next && c.expectedCost < repair.expectedCost).slice(0, 5)
-    : [];
-  const others = data.advice.checks.filter((c) => c !== next && !worthwhile.includes(c));
+  const record = mayEdit ? (id: string) => setRecording(catalogue?.checks.find((c) => c.id === id)) : undefined;
   return (
     <>
       <Heading
         title={sentence.title}
-        actions={mayEdit && <PrimaryAction step={step} job={job.id} onCheck={setRecording} />}
+        actions={mayEdit && <PrimaryAction step={step} job={job.id} onCheck={(c) => setRecording(c.check)} />}
       >
         {sentence.detail}
       </Heading>
@@ -68,6 +81,7 @@ export default function SuspectsStop() {
             {stuck.detail}
           </Notice>
         )}
+        <Doubts data={data} />
         <div className="grid gap-4 xl:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <ApplicationChart unit={job.unit} chart={data.chart} />
           <section aria-label="Next step" className="flex flex-col gap-3 border border-rule p-3">
@@ -78,87 +92,57 @@ export default function SuspectsStop() {
                   ? "Enough is known: act"
                   : "Next check, by expected cost to a right repair"}
             </h2>
-            {scanFirst ? (
-              <p>
-                Reproduce the complaint on a quiet road with the scan tool recording and somebody else at the wheel. The
-                log tells: good gears clear elements, bad gears accuse them.
-              </p>
-            ) : actNow && repair ? (
-              <>
-                <p className="label text-lg">{repair.repair.title}</p>
-                <p className="figures text-lg">
-                  cures {percent(repair.cures)} · {money(repair.cost)} · expected {money(repair.expectedCost)} in all
-                </p>
-                <p className="text-quiet">No open check would lower the expected cost.</p>
-                <h3 className="text-[17px]">Instead</h3>
-                <ul>
-                  {data.advice.options.slice(1, 4).map((o) => (
-                    <li key={o.repair.id} className="border-b border-rule py-1.5">
-                      {o.repair.title}
-                      <span className="figures block text-[15px] text-quiet">
-                        cures {percent(o.cures)} · {money(o.cost)} · expected {money(o.expectedCost)} in all
-                      </span>
-                    </li>
-                  ))}
-                </ul>
-              </>
-            ) : (
-              next && (
-                <>
-                  <CheckTree next={next} money={money} />
-                  {!levelFirst && repair && (
-                    <p className="text-quiet">
-                      Expected {money(next.expectedCost)} with this check; {money(repair.expectedCost)} when acting now
-                      ({repair.repair.title}).
-                    </p>
-                  )}
-                </>
-              )
-            )}
-            {worthwhile.length > 0 && (
-              <CheckList
-                title="Also worth making"
-                list={worthwhile}
-                money={money}
-                onPick={mayEdit ? setRecording : undefined}
-              />
-            )}
-            <details>
-              <summary className="label cursor-pointer">All other checks ({others.length})</summary>
-              <CheckList title="" list={others} money={money} onPick={mayEdit ? setRecording : undefined} />
-            </details>
+            <NextStep step={step} data={data} money={money} level={levelFirst !== undefined} />
+            {data.orders && !levelFirst && !scanFirst && <Orders orders={data.orders} money={money} />}
           </section>
         </div>
-        {top && (
-          <div className="grid gap-6 lg:grid-cols-2">
-            <Weights title={`Speaks for: ${top.title}`} list={top.speaksFor} tone="text-action" most={5} />
-            <div>
-              <Weights title="Speaks against it" list={top.speaksAgainst} tone="text-clear" most={5} />
-              {top.unexplained.length > 0 && (
-                <p className="mt-2">It leaves unexplained: {top.unexplained.join("; ")}.</p>
-              )}
-            </div>
-          </div>
-        )}
-        {state.checks.length > 0 && (
-          <section aria-label="Checks made">
-            <h2 className="text-xl">Checks made</h2>
-            <ul>
-              {state.checks.map((c) => (
-                <li key={c.id} className="flex justify-between gap-4 border-b border-rule py-1.5">
-                  <span>{c.body.title}</span>
-                  <span>
-                    <span className="label">{c.body.outcomeLabel}</span>
-                    {c.body.note && <span className="text-quiet"> · {c.body.note}</span>}
-                  </span>
-                </li>
-              ))}
-            </ul>
-          </section>
-        )}
+        <Tabs.Root defaultValue={data.circuit ? "wiring" : "weights"}>
+          <Tabs.List aria-label="What the odds rest on" className="flex flex-wrap gap-1 border-b border-ink">
+            <Tab value="weights">For and against</Tab>
+            <Tab value="rests">What it rests on</Tab>
+            {data.circuit && <Tab value="wiring">Wiring</Tab>}
+            <Tab value="checks">Choose another check</Tab>
+          </Tabs.List>
+          <Tabs.Content value="weights" className="pt-3">
+            <ForAndAgainst data={data} sourceOf={(id) => sources.get(id)} />
+          </Tabs.Content>
+          <Tabs.Content value="rests" className="flex flex-col gap-4 pt-3">
+            <Explanations ranking={data.ranking} />
+            <Leverage ranking={data.ranking} sourceOf={(id) => sources.get(id)} />
+          </Tabs.Content>
+          {data.circuit && (
+            <Tabs.Content value="wiring" className="pt-3">
+              <CircuitView
+                unit={job.unit}
+                circuit={data.circuit}
+                onRecord={catalogue ? record : undefined}
+                sourceOfEntry={(entryId) => {
+                  const e = data.evidence.find((x) => x.entryId === entryId);
+                  return e && sources.get(e.id);
+                }}
+              />
+            </Tabs.Content>
+          )}
+          <Tabs.Content value="checks" className="pt-3">
+            <OtherChecks data={data} catalogue={catalogue} money={money} onPick={mayEdit ? setRecording : undefined} />
+          </Tabs.Content>
+        </Tabs.Root>
+        <Made onTried={mayEdit && catalogue ? () => setTried(true) : undefined} />
       </div>
-      {recording && <RecordCheck check={recording.check} onClose={() => setRecording(undefined)} />}
+      {recording && <RecordCheck check={recording} onClose={() => setRecording(undefined)} />}
+      {tried && catalogue && <RecordTried repairs={catalogue.repairs} onClose={() => setTried(false)} />}
     </>
+  );
+}
+
+function Tab({ value, children }: { value: string; children: React.ReactNode }) {
+  return (
+    <Tabs.Trigger
+      value={value}
+      className="label min-h-11 px-3 data-[state=active]:bg-slate data-[state=active]:text-on-slate"
+    >
+      {children}
+    </Tabs.Trigger>
   );
 }
 
@@ -166,6 +150,62 @@ type Step =
   | { readonly kind: "scan" }
   | { readonly kind: "decide" }
   | { readonly kind: "check"; readonly next: NextCheck | undefined };
+
+function NextStep({
+  step,
+  data,
+  money,
+  level,
+}: {
+  step: Step;
+  data: SuspectsView;
+  money: (n: number) => string;
+  level: boolean;
+}) {
+  const [repair, ...others] = data.advice.options;
+  if (step.kind === "scan")
+    return (
+      <p>
+        Reproduce the complaint on a quiet road with the scan tool recording and somebody else at the wheel. The log
+        tells: good gears clear elements, bad gears accuse them.
+      </p>
+    );
+  if (step.kind === "check")
+    return (
+      step.next && (
+        <>
+          <CheckTree next={step.next} money={money} />
+          {!level && repair && (
+            <p className="text-quiet">
+              Expected {money(step.next.expectedCost)} with this check; {money(repair.expectedCost)} when acting now (
+              {repair.repair.title}).
+            </p>
+          )}
+        </>
+      )
+    );
+  if (!repair) return <p>No repair of the catalogue cures what is suspected.</p>;
+  return (
+    <>
+      <p className="label text-lg">{repair.repair.title}</p>
+      <p className="figures text-lg">
+        cures {percent(repair.cures)} · {money(repair.cost)} · expected {money(repair.expectedCost)} in all
+      </p>
+      <p className="text-quiet">{STOP_WORDS[data.advice.stop ?? "does-not-pay"]}</p>
+      <h3 className="text-[17px]">Instead</h3>
+      <ul>
+        {others.slice(0, 3).map((o) => (
+          <li key={o.repair.id} className="border-b border-rule py-1.5">
+            {o.repair.title}
+            <span className="figures block text-[15px] text-quiet">
+              cures {percent(o.cures)} · {money(o.cost)} · expected {money(o.expectedCost)} in all
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
 
 function PrimaryAction({ step, job, onCheck }: { step: Step; job: string; onCheck: (c: NextCheck) => void }) {
   const navigate = useNavigate();
@@ -187,37 +227,161 @@ function PrimaryAction({ step, job, onCheck }: { step: Step; job: string; onChec
   );
 }
 
-function CheckList({
-  title,
-  list,
+const CHOICE = 12;
+
+/** What speaks for and against a suspect: the leading one, or the one that is picked. */
+function ForAndAgainst({
+  data,
+  sourceOf: to,
+}: {
+  data: SuspectsView;
+  sourceOf: (evidenceId: string) => string | undefined;
+}) {
+  const [picked, setPicked] = useState<string | undefined>();
+  const { suspects } = data.ranking;
+  const suspect = suspects.find((s) => s.faultId === picked) ?? suspects[0];
+  if (!suspect) return null;
+  return (
+    <>
+      <SelectField
+        label="Suspect"
+        value={suspect.faultId}
+        onChange={(e) => setPicked(e.target.value)}
+        className="max-w-xl"
+      >
+        {suspects.slice(0, CHOICE).map((s) => (
+          <option key={s.faultId} value={s.faultId}>
+            {s.title}, {percent(s.probability)}
+          </option>
+        ))}
+      </SelectField>
+      <div className="mt-2 grid gap-6 lg:grid-cols-2">
+        <Weights title="Speaks for it" list={suspect.speaksFor} tone="text-action" most={7} sourceOf={to} />
+        <div>
+          <Weights title="Speaks against it" list={suspect.speaksAgainst} tone="text-clear" most={7} sourceOf={to} />
+          {suspect.unexplained.length > 0 && (
+            <p className="mt-2">Alone it leaves unexplained: {suspect.unexplained.join("; ")}.</p>
+          )}
+        </div>
+      </div>
+    </>
+  );
+}
+
+/** Every check that may be made instead: those that tell something first, by what they cost in all. */
+function OtherChecks({
+  data,
+  catalogue,
   money,
   onPick,
 }: {
-  title: string;
-  list: readonly NextCheck[];
+  data: SuspectsView;
+  catalogue: CatalogueView | undefined;
   money: (n: number) => string;
-  onPick: ((c: NextCheck) => void) | undefined;
+  onPick: ((c: Check) => void) | undefined;
+}) {
+  const [words, setWords] = useState("");
+  const ranked = new Set(data.advice.checks.map((c) => c.check.id));
+  const rest = (catalogue?.checks ?? []).filter((c) => !ranked.has(c.id));
+  const match = (title: string) => title.toLowerCase().includes(words.trim().toLowerCase());
+  return (
+    <div className="flex flex-col gap-3">
+      <label className="flex max-w-xl flex-col">
+        <span className="label">Find a check</span>
+        <input
+          className="min-h-11 border border-field bg-panel px-2"
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+          type="search"
+        />
+      </label>
+      <div className="grid gap-6 lg:grid-cols-2">
+        <div>
+          <h3 className="text-[17px]">Tells something, by expected cost</h3>
+          <ul>
+            {data.advice.checks
+              .filter((c) => match(c.check.title))
+              .map((c) => (
+                <CheckRow key={c.check.id} check={c.check} onPick={onPick}>
+                  {c.minutes} min · {money(c.cost)} · {c.check.intrusiveness} · expected {money(c.expectedCost)}
+                </CheckRow>
+              ))}
+          </ul>
+        </div>
+        <div>
+          <h3 className="text-[17px]">Tells little by now, or was made</h3>
+          <ul>
+            {rest
+              .filter((c) => match(c.title))
+              .slice(0, words.trim() ? 60 : 12)
+              .map((c) => (
+                <CheckRow key={c.id} check={c} onPick={onPick}>
+                  {c.minutes} min at the place · {c.intrusiveness}
+                </CheckRow>
+              ))}
+          </ul>
+          {!words.trim() && rest.length > 12 && (
+            <p className="text-quiet">and {rest.length - 12} more: type a word of it above.</p>
+          )}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function CheckRow({
+  check,
+  children,
+  onPick,
+}: {
+  check: Check;
+  children: React.ReactNode;
+  onPick: ((c: Check) => void) | undefined;
 }) {
   return (
-    <div>
-      {title && <h3 className="text-[17px]">{title}</h3>}
+    <li className="flex items-center justify-between gap-3 border-b border-rule">
+      <span className="min-w-0 py-1.5">
+        {check.title}
+        <span className="figures block text-[15px] text-quiet">{children}</span>
+      </span>
+      {onPick && (
+        <Button tone="quiet" onClick={() => onPick(check)} aria-label={`Record: ${check.title}`}>
+          Record
+        </Button>
+      )}
+    </li>
+  );
+}
+
+/** Checks and repairs that were made. */
+function Made({ onTried }: { onTried: (() => void) | undefined }) {
+  const { state } = useJob();
+  const rows = [
+    ...state.checks.map((c) => ({ id: c.id, title: c.body.title, outcome: c.body.outcomeLabel, note: c.body.note })),
+    ...state.tried.map((t) => ({
+      id: t.id,
+      title: t.body.title,
+      outcome: t.body.outcome === "better" ? "better" : "no change",
+      note: t.body.note,
+    })),
+  ];
+  return (
+    <section aria-label="Checks made">
+      <div className="flex flex-wrap items-center justify-between gap-3">
+        <h2 className="text-xl">{rows.length === 0 ? "No check made yet" : "Checks made"}</h2>
+        {onTried && <Button onClick={onTried}>Record a repair that was done</Button>}
+      </div>
       <ul>
-        {list.map((c) => (
-          <li key={c.check.id} className="flex items-center justify-between gap-3 border-b border-rule">
-            <span className="min-w-0 py-1.5">
-              {c.check.title}
-              <span className="figures block text-[15px] text-quiet">
-                {c.check.minutes} min · {money(c.cost)} · {c.check.intrusiveness}
-              </span>
+        {rows.map((r) => (
+          <li key={r.id} className="flex justify-between gap-4 border-b border-rule py-1.5">
+            <span>{r.title}</span>
+            <span>
+              <span className="label">{r.outcome}</span>
+              {r.note && <span className="text-quiet"> · {r.note}</span>}
             </span>
-            {onPick && (
-              <Button tone="quiet" onClick={() => onPick(c)} aria-label={`Record: ${c.check.title}`}>
-                Record
-              </Button>
-            )}
           </li>
         ))}
       </ul>
-    </div>
+    </section>
   );
 }

@@ -1,7 +1,7 @@
 import type { EntryBodies } from "@gearsense/core/job";
 import { Plus, Trash2 } from "lucide-react";
 import { Link } from "react-router";
-import { useSuspects } from "../api/queries.ts";
+import { useCatalogue, useSuspects } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
@@ -32,7 +32,10 @@ export default function WorkStop() {
   const money = useMoney();
   const form = useEntryForm<WorkText>("work", "work.new", undefined, EMPTY);
   const decision = state.decision;
-  const repair = data?.advice.options.find((o) => o.repair.id === decision?.body.repairId)?.repair;
+  const { data: catalogue } = useCatalogue(job.id);
+  // several repairs in one visit stand together
+  const parts = (decision?.body.repairId ?? "").split("+");
+  const repairs = catalogue?.repairs.filter((r) => parts.includes(r.id)) ?? [];
   const { value, set, errors } = form;
   const setPart = (i: number, patch: Partial<PartText>) =>
     set({ parts: value.parts.map((p, k) => (k === i ? { ...p, ...patch } : p)) });
@@ -65,7 +68,7 @@ export default function WorkStop() {
         {decision ? `Decided: ${decision.body.title}` : "No decision has been recorded."}
       </Heading>
       <div className="flex flex-col gap-4">
-        {data && !data.levelKnown && repair?.costly && (
+        {data && !data.levelKnown && repairs.some((r) => r.costly) && (
           <LevelMissing>This repair is costly, and a low level explains many faults.</LevelMissing>
         )}
         {!decision && (
@@ -76,7 +79,7 @@ export default function WorkStop() {
             , or record work that was done all the same.
           </EmptyState>
         )}
-        {mayEdit && repair && <Cautions names={repair.cautions} />}
+        {mayEdit && repairs.length > 0 && <Cautions names={[...new Set(repairs.flatMap((r) => r.cautions))]} />}
         {state.work.map((w) => (
           <article key={w.id} className="border border-rule bg-panel p-3">
             <p>{w.body.text}</p>

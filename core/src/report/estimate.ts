@@ -1,0 +1,111 @@
+import type { EntryBodies, JobState } from "../job/index.ts";
+import type { Repair } from "../suspect/index.ts";
+import type { Report, ReportSection } from "./report.ts";
+
+export interface EstimateInput {
+  readonly shopName: string;
+  readonly currency: string;
+  readonly hourlyRate: number;
+  readonly jobNumber: string;
+  readonly madeOn: string;
+  readonly validUntil: string;
+  readonly vehicle: { readonly name: string; readonly plate: string; readonly owner: string };
+  /** as it is written, with its unit */
+  readonly odometer: string;
+  readonly state: JobState;
+  readonly decision: EntryBodies["decision"];
+  /** the repair that was chosen; undefined when the vehicle is left as it is */
+  readonly repair: Repair | undefined;
+  /** what else was considered, by expected cost */
+  readonly others: readonly { readonly title: string; readonly cost: number; readonly cures: number }[];
+  readonly standingCaution: string;
+}
+
+const chance = (p: number) =>
+  p >= 0.9 ? "very likely" : p >= 0.7 ? "likely" : p >= 0.4 ? "about as likely as not" : "not likely";
+
+/** The estimate sheet for the customer: what was found, what is proposed, what it costs, from when to when it holds. Pure. */
+export function buildEstimate(input: EstimateInput): Report {
+  const { decision, repair, state } = input;
+  const money = (n: number) => `${input.currency} ${Math.round(n)}`;
+  const sections: ReportSection[] = [];
+  const add = (
+    id: string,
+    title: string,
+    paragraphs: readonly (string | undefined | false)[],
+    table?: ReportSection["table"],
+  ) => sections.push({ id, title, paragraphs: paragraphs.filter((p): p is string => Boolean(p)), table });
+  add("complaint", "What you told us", [state.intake && `“${state.intake.body.complaint}”`]);
+  add("found", "What we found", [
+    decision.odds[0] &&
+      `Most likely: ${decision.odds[0].title} (${Math.round(decision.odds[0].probability * 100)} of 100).`,
+    decision.odds.length > 1 &&
+      `Also possible: ${
+        decision.odds
+          .slice(1)
+          .filter((o) => o.probability >= 0.02)
+          .map((o) => `${o.title} (${Math.round(o.probability * 100)} of 100)`)
+          .join("; ") || "nothing worth naming"
+      }.`,
+    state.checks.length > 0 &&
+      `Checks made: ${state.checks.map((c) => `${c.body.title}: ${c.body.outcomeLabel.toLowerCase()}`).join("; ")}.`,
+    !decision.levelKnown && "The fluid level was not recorded before this estimate.",
+  ]);
+  add("proposed", "What we propose", [
+    decision.title,
+    `It is ${chance(decision.cures)} that this cures it (${Math.round(decision.cures * 100)} of 100).`,
+    `Why: ${decision.reason}`,
+  ]);
+  if (repair) {
+    const source = repair.sources?.find((s) => s.id === decision.source);
+    const parts = source?.partsCost ?? repair.partsCost;
+    const [best, likely, worst] = repair.hours;
+    const total = likely * input.hourlyRate + parts;
+    sections.push({
+      id: "price",
+      title: "Price",
+      paragraphs: [
+        `Between ${money(best * input.hourlyRate + parts)} and ${money(worst * input.hourlyRate + parts)}, depending on how the work goes. We ask before it becomes more.`,
+      ],
+      table: {
+        columns: ["", "Likely", "At best", "At worst"],
+        rows: [
+          ["Labour", `${likely} h × ${money(input.hourlyRate)}`, `${best} h`, `${worst} h`],
+          [source ? `Parts: ${source.title}` : "Parts and material", money(parts), money(parts), money(parts)],
+          ["Together", money(total), money(best * input.hourlyRate + parts), money(worst * input.hourlyRate + parts)],
+        ],
+      },
+    });
+    add("time", "Time and warranty", [
+      source && `Part: about ${source.leadDays[1]} working days (${source.leadDays[0]} to ${source.leadDays[2]}).`,
+      source && `Warranty on the part: ${source.warrantyMonths} months.`,
+    ]);
+  }
+  add("if-not", "If it does not cure", [
+    decision.spread
+      ? `Counting the vehicles that come back, all costs together stay under ${money(decision.spread[1])} in half of such cases and under ${money(decision.spread[2])} in nine of ten.`
+      : `Counting the vehicles that come back, all costs together are ${money(decision.expectedCost)} in the mean.`,
+    "Nothing further is done without your word.",
+  ]);
+  if (input.others.length > 0)
+    sections.push({
+      id: "others",
+      title: "What else was considered",
+      paragraphs: [],
+      table: {
+        columns: ["Way", "Price", "Cures"],
+        rows: input.others.map((o) => [o.title, money(o.cost), `${Math.round(o.cures * 100)} of 100`]),
+      },
+    });
+  add("holds", "How long it holds", [
+    `Made on ${input.madeOn}, holds until ${input.validUntil}. It is an estimate, not a fixed price.`,
+    "Agreed: ______________________________    Date: ______________",
+  ]);
+  return {
+    title: `Estimate · job ${input.jobNumber}`,
+    subtitle: `${input.shopName} · for ${input.vehicle.owner} · ${input.vehicle.name}${input.vehicle.plate ? `, ${input.vehicle.plate}` : ""}, ${input.odometer}`,
+    sections: sections.filter((s) => s.paragraphs.length > 0 || (s.table?.rows.length ?? 0) > 0),
+    bars: [],
+    caution: input.standingCaution,
+  };
+}

@@ -1,0 +1,110 @@
+import { seededRandom } from "@gearsense/core/chance";
+import {
+  believe,
+  cureOf,
+  type Evidence,
+  nextMove,
+  type Order,
+  type Planner,
+  type Repair,
+  type Standing,
+  siftEvidence,
+} from "@gearsense/core/suspect";
+import { answer, checkEvidence } from "./workshop.ts";
+
+/** How a way of working fared with one vehicle. */
+export interface Followed {
+  readonly cost: number;
+  readonly checks: number;
+  readonly repairs: readonly string[];
+  /** the first repair cures everything that is wrong, or, when nothing is, none was made */
+  readonly right: boolean;
+  /** the explanation that led when it was decided */
+  readonly explained: readonly string[];
+  readonly cured: boolean;
+}
+
+const MOST_MOVES = 30;
+const CURES = 0.5;
+
+/** Numbers that depend on what is done and not on when: every way of working meets the same vehicle. */
+function luck(seed: number, what: string): number {
+  let h = seed >>> 0;
+  for (let i = 0; i < what.length; i++) h = Math.imul(h ^ what.charCodeAt(i), 0x01000193) >>> 0;
+  return seededRandom(h)();
+}
+
+/**
+ * Follows a way of working from the first evidence to a vehicle that is cured: checks are answered by the truth, repairs
+ * cure as often as the catalogue says, what fails comes back.
+ */
+export function follow(
+  planner: Planner,
+  first: readonly Evidence[],
+  faultIds: readonly string[],
+  order: Order,
+  seed: number,
+): Followed {
+  const { model } = planner;
+  const parts = new Map(planner.repairs.map((r) => [r.id, cureOf(model, r)]));
+  const cures = (repair: Repair, fault: string): number => {
+    const i = model.faults.findIndex((f) => f.id === fault);
+    return 1 - repair.id.split("+").reduce((q, id) => q * (1 - (parts.get(id)?.[i] ?? 0)), 1);
+  };
+  let left = faultIds.length === 0 ? ["nothing"] : [...faultIds];
+  const evidence = [...first];
+  let standing: Standing = { done: new Set(), tried: new Set(), opened: 0 };
+  let cost = 0;
+  let checks = 0;
+  let right = false;
+  let explained: string[] = [];
+  const repairs: string[] = [];
+  for (let move = 0; move < MOST_MOVES; move++) {
+    const belief = believe(model, siftEvidence(model, evidence).used);
+    const space = planner.space(belief, standing);
+    const next =
+      order === "expected-cost" || move < MOST_MOVES - 4
+        ? nextMove(space, order, space.start, new Set(), standing.opened)
+        : { repair: 0 };
+    if ("check" in next) {
+      const check = space.checks[next.check];
+      if (!check) break;
+      cost += space.checkCosts(standing.opened)[next.check] as number;
+      checks++;
+      const random = seededRandom((seed ^ Math.floor(luck(seed, check.id) * 2 ** 31)) >>> 0);
+      evidence.push(checkEvidence(check, answer(model, left, check, random)));
+      standing = {
+        ...standing,
+        done: new Set([...standing.done, check.id]),
+        opened: space.opens(standing.opened, next.check),
+      };
+      continue;
+    }
+    const repair = space.repairs[next.repair];
+    if (!repair) break;
+    cost += space.prices(standing.opened)[next.repair] as number;
+    if (repairs.length === 0) {
+      right = left.every((f) => cures(repair, f) >= CURES);
+      explained = belief.best().members.map((i) => model.faults[i]?.id ?? "");
+    }
+    repairs.push(repair.id);
+    left = left.filter((f) => luck(seed, `${repair.id} ${f}`) >= cures(repair, f));
+    if (left.length === 0) return { cost, checks, repairs, right, explained, cured: true };
+    cost += model.knowledge.comebackCost;
+    const tried = repair.id.split("+");
+    for (const id of tried)
+      evidence.push({
+        id: `tried:${id}`,
+        table: "tried",
+        checkId: id,
+        subject: { component: id.split(":")[1] ?? "unit" },
+        outcome: "no-change",
+        label: id,
+        entryId: `tried:${id}`,
+        abnormal: false,
+      });
+    standing = { ...standing, tried: new Set([...standing.tried, ...tried, repair.id]), opened: 0 };
+  }
+  cost += model.knowledge.comebackCost + planner.space(believe(model, []), standing).lastResort;
+  return { cost, checks, repairs, right, explained, cured: false };
+}

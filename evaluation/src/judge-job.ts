@@ -1,0 +1,125 @@
+import { seededRandom } from "@gearsense/core/chance";
+import { type Analysis, analyseDrive } from "@gearsense/core/drive";
+import { buildRecording, openLog, proposeMapping } from "@gearsense/core/log";
+import {
+  believe,
+  fromLogs,
+  type Knowledge,
+  ORDERS,
+  type Order,
+  Planner,
+  SuspectModel,
+  siftEvidence,
+} from "@gearsense/core/suspect";
+import type { Unit } from "@gearsense/core/unit";
+import { exportLog, PLAIN_STYLE, simulateDrive, type Truth } from "@gearsense/simulator";
+import { type Followed, follow } from "./follow.ts";
+import type { JobCase } from "./jobs.ts";
+import { placeOf } from "./places.ts";
+import { firstLook } from "./workshop.ts";
+
+/** One vehicle from the complaint to the cure. */
+export interface JobScore {
+  readonly spec: JobCase;
+  /** drives until something showed */
+  readonly drives: number;
+  /** after log and first look: rank of the true fault and of its place, from 1; undefined with two faults or none */
+  readonly rank: number | undefined;
+  readonly placeRank: number | undefined;
+  /** stated probability of the leading fault and of the leading place, and whether they are right */
+  readonly leading: { readonly p: number; readonly right: boolean } | undefined;
+  readonly leadingPlace: { readonly p: number; readonly right: boolean } | undefined;
+  /** Σ over all faults of (stated − true)² */
+  readonly brier: number;
+  readonly leader: string;
+  readonly followed: Readonly<Record<Order, Followed>>;
+}
+
+const HOURLY_RATE = 72;
+const LEAST_SLIP_S = 1;
+const planners = new Map<string, Planner>();
+
+function plannerOf(unit: Unit, knowledge: Knowledge): Planner {
+  let planner = planners.get(unit.id);
+  if (!planner) {
+    planner = new Planner(new SuspectModel(unit, knowledge), { hourlyRate: HOURLY_RATE });
+    planners.set(unit.id, planner);
+  }
+  return planner;
+}
+
+/** Gears that slipped for over a second, and those of a fork that is at fault: what the one who drives knows. */
+function troubled(unit: Unit, truths: readonly Truth[], faultIds: readonly string[]): string[] {
+  const seconds = new Map<string, number>();
+  for (const t of truths) for (const s of t.slips) seconds.set(s.gear, (seconds.get(s.gear) ?? 0) + s.endS - s.startS);
+  const slipped = [...seconds].filter(([, s]) => s > LEAST_SLIP_S).map(([gear]) => gear);
+  const forks = faultIds.filter((id) => id.startsWith("fork-")).map((id) => id.split(":")[1]);
+  const moved = unit.gears
+    .map((g) => g.name)
+    .filter((g) => (unit.application[g] ?? []).some((a) => forks.includes(a.element)));
+  return [...new Set([...slipped, ...moved])];
+}
+
+/** Drives until something shows, looks, ranks, and follows each way of working to the cure. */
+export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], knowledge: Knowledge): JobScore {
+  const planner = plannerOf(unit, knowledge);
+  const { model } = planner;
+  const truths: Truth[] = [];
+  const analyses: Analysis[] = [];
+  for (const [i, profile] of spec.profiles.entries()) {
+    const { columns, truth } = simulateDrive({
+      unit,
+      seed: spec.seed + i,
+      durationS: spec.durationS,
+      profile,
+      rateHz: spec.rateHz,
+      faults: spec.faults,
+    });
+    const { table } = openLog(exportLog(columns, PLAIN_STYLE), {});
+    const analysis = analyseDrive(buildRecording(table, proposeMapping(table, unit)), unit, library);
+    truths.push(truth);
+    analyses.push(analysis);
+    if (analysis.findings.length > 0 || truth.codes.length > 0) break;
+  }
+  const vehicle = {
+    unit,
+    faultIds: spec.faultIds,
+    codes: [...new Set(truths.flatMap((t) => t.codes.map((c) => c.code)))],
+    slipGears: troubled(unit, truths, spec.faultIds),
+  };
+  const logs = analyses.map((analysis, i) => ({ logId: `log-${i}`, entryId: `log-${i}`, analysis }));
+  const { used } = siftEvidence(model, [
+    ...firstLook(vehicle, model, seededRandom(spec.seed + 99)),
+    ...fromLogs(unit, logs),
+  ]);
+  const marginals = believe(model, used).marginals();
+  const order = Array.from(marginals.keys()).sort((a, b) => (marginals[b] as number) - (marginals[a] as number));
+  const ids = order.map((i) => model.faults[i]?.id ?? "");
+  const truth = spec.faultIds.length === 0 ? ["nothing"] : spec.faultIds;
+  const places = new Map<string, number>();
+  model.faults.forEach((f, i) => {
+    const place = placeOf(unit, f);
+    places.set(place, (places.get(place) ?? 0) + (marginals[i] as number));
+  });
+  const byPlace = [...places].sort((a, b) => b[1] - a[1]);
+  const single = truth.length === 1 && spec.faultIds.length === 1 ? truth[0] : undefined;
+  const fault = model.faults.find((f) => f.id === single);
+  const truePlace = fault && placeOf(unit, fault);
+  const followed = Object.fromEntries(
+    ORDERS.map((o) => [o, follow(planner, used, spec.faultIds, o, spec.seed)]),
+  ) as Record<Order, Followed>;
+  return {
+    spec,
+    drives: truths.length,
+    rank: single === undefined ? undefined : ids.indexOf(single) + 1,
+    placeRank: truePlace === undefined ? undefined : byPlace.findIndex(([p]) => p === truePlace) + 1,
+    leading: truth.length === 1 ? { p: marginals[order[0] ?? 0] as number, right: ids[0] === truth[0] } : undefined,
+    leadingPlace:
+      truePlace === undefined
+        ? undefined
+        : { p: Math.min(1, byPlace[0]?.[1] ?? 0), right: byPlace[0]?.[0] === truePlace },
+    brier: model.faults.reduce((s, f, i) => s + ((marginals[i] as number) - (truth.includes(f.id) ? 1 : 0)) ** 2, 0),
+    leader: ids[0] ?? "",
+    followed,
+  };
+}

@@ -1,0 +1,78 @@
+import type { Decision } from "@gearsense/core/decide";
+import { standingOf } from "@gearsense/core/suspect";
+import type { Unit } from "@gearsense/core/unit";
+import * as Comlink from "comlink";
+import { useEffect, useState } from "react";
+import { useKnowledge, useSession, useSuspects } from "../api/queries.ts";
+import { useJob } from "../job/job-context.tsx";
+import type { DecideTask, DecideWorker } from "./decide.worker.ts";
+
+/** The same vehicles are drawn each time: figures change only with the job. */
+const SEED = 4711;
+
+export type Comparing =
+  | { readonly at: "waiting" }
+  | { readonly at: "drawing"; readonly share: number }
+  | { readonly at: "ready"; readonly decision: Decision }
+  | { readonly at: "cancelled" }
+  | { readonly at: "failed"; readonly message: string };
+
+/** Compares the ways out in a thread of its own; leaving the view or `cancel` ends it. */
+export function useDecision(): { readonly state: Comparing; readonly cancel: () => void; readonly again: () => void } {
+  const { job, state: jobState } = useJob();
+  const { data } = useSuspects(job.id);
+  const { data: knowledge } = useKnowledge();
+  const { data: session } = useSession();
+  const [state, setState] = useState<Comparing>({ at: "waiting" });
+  const [round, setRound] = useState(0);
+  const [stopped, setStopped] = useState(false);
+  const evidence = data?.evidence;
+  const rate = session?.shop.hourlyRate;
+  const wish = jobState.intake?.body.wish;
+  const value = jobState.intake?.body.vehicleValue ?? null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the job is fetched again and again; what it says changes with the evidence
+  useEffect(() => {
+    if (!evidence || !knowledge || rate === undefined || stopped) return;
+    const thread = new Worker(new URL("./decide.worker.ts", import.meta.url), { type: "module" });
+    const remote = Comlink.wrap<DecideWorker>(thread);
+    let alive = true;
+    setState({ at: "drawing", share: 0 });
+    const unit = job.unit as Unit;
+    const standing = standingOf(unit, knowledge, jobState);
+    const task: DecideTask = {
+      unit,
+      knowledge,
+      evidence,
+      done: [...standing.done],
+      tried: [...standing.tried],
+      opened: standing.opened,
+      hourlyRate: rate,
+      vehicleValue: value,
+      wish,
+      seed: SEED,
+    };
+    const fail = (message: string) => alive && setState({ at: "failed", message });
+    thread.onerror = (e) => fail(e.message || "the thread could not be started");
+    remote
+      .compare(
+        task,
+        Comlink.proxy((share) => {
+          if (alive) setState({ at: "drawing", share });
+        }),
+      )
+      .then((decision) => alive && setState({ at: "ready", decision }))
+      .catch((error: unknown) => fail(error instanceof Error ? error.message : String(error)));
+    return () => {
+      alive = false;
+      thread.terminate();
+    };
+  }, [evidence, knowledge, rate, wish, value, round, stopped, job.unit.id]);
+  return {
+    state: stopped ? { at: "cancelled" } : state,
+    cancel: () => setStopped(true),
+    again: () => {
+      setStopped(false);
+      setRound((n) => n + 1);
+    },
+  };
+}

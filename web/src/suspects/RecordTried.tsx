@@ -1,0 +1,90 @@
+import type { CatalogueView } from "@gearsense/contract";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiFailure } from "../api/client.ts";
+import { useAddEntry } from "../api/queries.ts";
+import { useJob } from "../job/job-context.tsx";
+import { Button, Choice, Notice, SelectField, TextField } from "../shared/controls.tsx";
+import { Modal } from "../shared/Modal.tsx";
+
+/** A repair that was done, here or elsewhere, and changed nothing or something: evidence like a check. */
+export function RecordTried({ repairs, onClose }: { repairs: CatalogueView["repairs"]; onClose: () => void }) {
+  const { job, state } = useJob();
+  const add = useAddEntry(job.id);
+  const [repairId, setRepairId] = useState("");
+  const [outcome, setOutcome] = useState<"no-change" | "better" | undefined>();
+  const [note, setNote] = useState("");
+  const [missing, setMissing] = useState(false);
+  const done = repairs.filter((r) => r.option !== "nothing");
+  const repair = done.find((r) => r.id === repairId);
+  const store = async () => {
+    if (!repair || !outcome) {
+      setMissing(true);
+      return;
+    }
+    try {
+      await add.mutateAsync({
+        kind: "tried",
+        body: { repairId: repair.id, title: repair.title, outcome, note },
+        baseSeq: state.tried.find((t) => t.body.repairId === repair.id)?.seq ?? 0,
+      });
+      toast("Stored; the odds have moved.");
+      onClose();
+    } catch (error) {
+      if (!(error instanceof ApiFailure)) throw error;
+    }
+  };
+  return (
+    <Modal
+      open
+      onClose={onClose}
+      title="A repair that was done"
+      description="What would have cured is less likely when nothing changed."
+      wide
+    >
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void store();
+        }}
+      >
+        {add.error && (
+          <Notice tone="stop" title="Not stored" live>
+            {add.error.message}
+          </Notice>
+        )}
+        <SelectField
+          label="Repair"
+          value={repairId}
+          onChange={(e) => setRepairId(e.target.value)}
+          error={missing && !repair ? "Choose what was done." : undefined}
+        >
+          <option value="">choose …</option>
+          {done.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.title}
+            </option>
+          ))}
+        </SelectField>
+        <Choice
+          label="What came of it"
+          value={outcome}
+          options={[
+            { value: "no-change", label: "No change" },
+            { value: "better", label: "Better, not gone" },
+          ]}
+          onChange={setOutcome}
+          error={missing && !outcome ? "Choose what came of it." : undefined}
+        />
+        <TextField label="Note" value={note} onChange={(e) => setNote(e.target.value)} />
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Not now</Button>
+          <Button tone="primary" type="submit" disabled={add.isPending}>
+            Store it
+          </Button>
+        </div>
+      </form>
+    </Modal>
+  );
+}

@@ -1,0 +1,58 @@
+import type { SuspectsView } from "@gearsense/contract";
+import type { Entry } from "@gearsense/core/job";
+
+type Evidence = SuspectsView["evidence"][number];
+
+/** Finding of a log that a piece of evidence rests on: its id without the log. */
+function findingOf(e: Evidence): string | undefined {
+  if (!e.abnormal) return undefined;
+  const { gear, shift, component } = e.subject;
+  switch (e.table) {
+    case "gear":
+      return `slip:${gear}`;
+    case "shift":
+      return e.outcome === "fails"
+        ? `failed-shift:${shift}`
+        : e.outcome === "late"
+          ? `late-shift:${shift}`
+          : `flare:${shift}`;
+    case "sensor":
+      return `${e.outcome === "ripples" ? "sensor-ripple" : "drop-out"}:${component}`;
+    case "shudder":
+    case "limp":
+      return e.table;
+    case "converter-clutch":
+      return "converter-slip";
+    case "open-oscillation":
+      return "oscillation:engine";
+    case "road-oscillation":
+      return `oscillation:${e.outcome}`;
+    default:
+      return undefined;
+  }
+}
+
+const STOP_OF: Partial<Record<Entry["kind"], string>> = {
+  intake: "intake",
+  level: "first-look",
+  fluid: "first-look",
+  observation: "first-look",
+  code: "first-look",
+  "codes-read": "first-look",
+  pan: "pan",
+};
+
+/**
+ * Where a piece of evidence comes from, as an address within the application.
+ * @returns undefined for what stands on this very view: checks and repairs that were made
+ */
+export function sourceOf(jobId: string, entries: readonly Entry[], e: Evidence): string | undefined {
+  const entry = entries.find((x) => x.id === e.entryId);
+  if (!entry) return undefined;
+  if (entry.kind === "analysis" || entry.kind === "log") {
+    const finding = findingOf(e);
+    return `/jobs/${jobId}/scan?log=${entry.body.logId}${finding ? `&finding=${encodeURIComponent(finding)}` : ""}`;
+  }
+  const stop = STOP_OF[entry.kind];
+  return stop && `/jobs/${jobId}/${stop}`;
+}
