@@ -130,6 +130,7 @@ export const RepairsFile = z.object({
   format: z.literal("gearsense-repairs"),
   version,
   comebackCost: z.number().min(0),
+  secondLookCost: z.number().min(0),
   repairs: z.array(
     z.object({
       id: z.string(),
@@ -253,6 +254,7 @@ export function parseKnowledge(files: {
     debris: DebrisFile.parse(files.debris),
     repairs: repairs.repairs,
     comebackCost: repairs.comebackCost,
+    secondLookCost: repairs.secondLookCost,
     cautions: cautions.cautions,
     standingCaution: cautions.standing,
   };

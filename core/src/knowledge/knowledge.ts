@@ -274,6 +274,8 @@ export interface Knowledge {
   readonly repairs: readonly RepairKind[];
   /** cost of a vehicle that comes back uncured: recovery, goodwill, a second visit */
   readonly comebackCost: number;
+  /** what a vehicle that came back costs beyond its cure: looking again, the wrong repairs on the way */
+  readonly secondLookCost: number;
   readonly cautions: Readonly<Record<string, string>>;
   readonly standingCaution: string;
 }

@@ -128,10 +128,17 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
 }
 
 /**
- * Expected cost after a repair that did not cure: repairs tried one after another, each time the one with the most cure
- * for its money, every one with a comeback before it. Nothing is learnt for free from a failure but that it failed.
+ * Expected cost after a repair that did not cure. Either repairs are tried one after another, each with a comeback before
+ * it; or the vehicle is looked at again, as long as it takes in the mean, and then cured. What costs less.
  */
 export function afterFailure(space: PlanSpace, mass: Float64Array, prices: Float64Array): number {
+  let looked = 0;
+  for (let k = 0; k < mass.length; k++) looked += (mass[k] as number) * space.lookAgain(k);
+  return Math.min(looked, repairsInTurn(space, mass, prices));
+}
+
+/** Repairs tried one after another, each time the one with the most cure for its money, with a comeback before it. */
+function repairsInTurn(space: PlanSpace, mass: Float64Array, prices: Float64Array): number {
   const { comebackCost } = space.model.knowledge;
   let left = mass;
   let open = sum(left);
@@ -227,8 +234,7 @@ export function actNow(space: PlanSpace, p: Float64Array, opened: Opened): Act {
     let cost = (prices[r] as number) + failureIn(space, r, n, prices);
     const cures = space.cures[r] as Float64Array;
     for (let k = 0; k < count; k++)
-      if ((of[k] as number) < 0)
-        cost += (p[k] as number) * (1 - (cures[k] as number)) * (comebackCost + (space.later[k] as number));
+      if ((of[k] as number) < 0) cost += (p[k] as number) * (1 - (cures[k] as number)) * space.lookAgain(k);
     if (cost < expected) {
       expected = cost;
       best = r;
@@ -277,6 +283,8 @@ function failureIn(space: PlanSpace, tried: number, n: number, prices: Float64Ar
   const repairs = space.repairs.length;
   let [left, next] = [room.left, room.next];
   let open = leave(space, tried, room.first, left, n);
+  let looked = 0;
+  for (let i = 0; i < n; i++) looked += (left[i] as number) * space.lookAgain(room.at[i] as number);
   let expected = 0;
   for (let step = 0; step < MOST_TRIES && open > NEGLIGIBLE; step++) {
     let best = -1;
@@ -292,8 +300,9 @@ function failureIn(space: PlanSpace, tried: number, n: number, prices: Float64Ar
     expected += open * (comebackCost + (prices[best] as number));
     open = leave(space, best, left, next, n);
     [left, next] = [next, left];
+    if (expected > looked) return looked;
   }
-  return expected + open * (comebackCost + space.lastResort);
+  return Math.min(looked, expected + open * (comebackCost + space.lastResort));
 }
 
 interface Outcome {

@@ -174,6 +174,12 @@ export class PlanSpace {
     return rest as PlanSpace;
   }
 
+  /** Cost of a set that came back: the comeback, another look that finds it, its cure. */
+  lookAgain(k: number): number {
+    const { comebackCost, secondLookCost } = this.model.knowledge;
+    return comebackCost + secondLookCost + (this.later[k] as number);
+  }
+
   /** Cost of each repair with what is open. */
   prices(opened: Opened): Float64Array {
     let list = this.priceLists.get(opened);

@@ -26,6 +26,7 @@ export function libraryKnowledge(): Knowledge {
     debris: json("knowledge/debris.json"),
     repairs: repairs.repairs,
     comebackCost: repairs.comebackCost,
+    secondLookCost: repairs.secondLookCost,
     cautions: cautions.cautions,
     standingCaution: cautions.standing,
   };
