@@ -240,3 +240,84 @@ describe("evaluate", () => {
     expect(err[0]).toMatch(words);
   });
 });
+
+describe("diagnose", () => {
+  const file = (name: string, patch: object): string => {
+    const whole = { format: "gearsense-evidence-of-a-vehicle", version: 1, evidence: [], ...patch };
+    writeFileSync(path(name), JSON.stringify(whole));
+    return path(name);
+  };
+  const gear = (name: string, outcome: string) => ({ table: "gear", gear: name, outcome });
+  const highClutch = ["1", "2", "3"].map((g) => gear(g, "holds")).concat(["4", "5", "6"].map((g) => gear(g, "slips")));
+  it("names the element that all failing gears share, what to check and what it would cost", async () => {
+    const { code, out } = await call("diagnose", file("hc.json", { evidence: highClutch }), "--unit", "brae-p6");
+    expect(code).toBe(0);
+    expect(out).toMatch(/6 pieces of evidence counted/);
+    expect(out).toMatch(/Suspects:\n +\d+\.\d % +High clutch/);
+    expect(out).toMatch(/Next check|Act:/);
+    expect(out).toMatch(/cheapest check first/);
+  });
+  it("prints the documented structure, names what cannot be counted, and takes a fault of one's own", async () => {
+    const evidence = [
+      ...highClutch,
+      gear("9", "slips"),
+      { table: "check", of: "dowsing", outcome: "x" },
+      { table: "fluid-level", outcome: "high" },
+    ];
+    const own = {
+      id: "mouse",
+      title: "A mouse",
+      prior: 0.05,
+      predicts: { "fluid-level": { low: 0.05, ok: 0.05, high: 0.9 } },
+    };
+    const { code, out } = await call(
+      "diagnose",
+      file("odd.json", { evidence, faults: [own], odometerKm: 90000 }),
+      "--unit",
+      "brae-p6",
+      "--json",
+    );
+    expect(code).toBe(0);
+    const d = JSON.parse(out);
+    expect(d).toMatchObject({ format: "gearsense-diagnosis", version: 1, unit: "brae-p6", counted: 8 });
+    expect(d.problems.map((p: { at: number; reason: string }) => [p.at, p.reason])).toEqual([
+      [6, expect.stringMatching(/no gear "9"/)],
+      [7, expect.stringMatching(/no check "dowsing"/)],
+    ]);
+    const sum = d.explanations.reduce((s: number, e: { probability: number }) => s + e.probability, 0);
+    expect(sum).toBeLessThanOrEqual(1 + 1e-9);
+    expect(d.checks[0].branches.reduce((s: number, b: { probability: number }) => s + b.probability, 0)).toBeCloseTo(
+      1,
+      6,
+    );
+  });
+  it("of nothing gives the priors, not an error", async () => {
+    const { code, out } = await call("diagnose", file("none.json", {}), "--unit", "corran-w7");
+    expect(code).toBe(0);
+    expect(out).toMatch(/0 pieces of evidence/);
+  });
+  it.each([
+    ["no file", undefined, /cannot|no such file|no readable/],
+    ["another format", { format: "x" }, /format/],
+    ["a field that there is not", { evidnce: [] }, /evidnce/i],
+    ["a prior of one", { faults: [{ id: "m", title: "m", prior: 1, predicts: {} }] }, /between 0 and 1/],
+    ["a prior of zero", { faults: [{ id: "m", title: "m", prior: 0, predicts: {} }] }, /between 0 and 1/],
+    [
+      "likelihoods outside",
+      { faults: [{ id: "m", title: "m", prior: 0.1, predicts: { limp: { limp: 1.2, none: -0.2 } } }] },
+      /between 0 and 1/,
+    ],
+  ])("refuses %s with the reason", async (_name, patch, words) => {
+    const { code, err } = await call(
+      "diagnose",
+      patch ? file("bad.json", patch) : path("gone.json"),
+      "--unit",
+      "brae-p6",
+    );
+    expect(code).toBe(2);
+    expect(err.join("\n")).toMatch(words);
+  });
+  it("refuses an unknown part of the evaluation", async () => {
+    expect((await call("evaluate", "everything")).err[0]).toMatch(/"logs" or "jobs"/);
+  });
+});

@@ -1,14 +1,29 @@
 // Guards: the examiner: cases are drawn the same again, sets do not overlap, a right answer counts and a wrong one is named.
 import { readdirSync, readFileSync } from "node:fs";
+import { generateFaults, type Knowledge } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
-import { drawCase, evaluationPage, judgeCase, summarise } from "./index.ts";
+import { drawCase, drawJob, evaluationPage, jobsPage, judgeCase, judgeJob, summarise } from "./index.ts";
 
 const FOLDER = new URL("../../library/units/", import.meta.url);
 const units = readdirSync(FOLDER)
   .filter((f) => f.endsWith(".unit.json"))
   .sort()
   .map((f) => JSON.parse(readFileSync(new URL(f, FOLDER), "utf8")) as Unit);
+const KNOWLEDGE = new URL("../../library/knowledge/", import.meta.url);
+const file = (name: string) => JSON.parse(readFileSync(new URL(`${name}.json`, KNOWLEDGE), "utf8"));
+const [faults, repairs, cautions, checks] = ["faults", "repairs", "cautions", "checks"].map(file);
+const knowledge: Knowledge = {
+  ...faults,
+  ...repairs,
+  ...checks,
+  faults: faults.classes,
+  evidence: file("evidence").tables,
+  rungs: file("observations").rungs,
+  debris: file("debris"),
+  cautions: cautions.cautions,
+  standingCaution: cautions.standing,
+};
 const unitOf = (id: string) => units.find((u) => u.id === id) as Unit;
 const draw = (set: "tuning" | "held-out", seed: number, n: number) => drawCase(set, seed, n, units);
 
@@ -72,5 +87,49 @@ describe("judging", () => {
     expect(page).toMatch(/Slip attributed to the right element \| ≥ 0\.950 \| 0\.500 ✗ \(2\)/);
     expect(page).toMatch(/slip of HC in 4 explained by nothing/);
     expect(page).toMatch(/--cases 2 --seed 1/);
+  });
+});
+
+describe("vehicles", () => {
+  const job = (set: "tuning" | "held-out", seed: number, n: number) => drawJob(set, seed, n, units, knowledge);
+  it("the same numbers give the same vehicle; sets and seeds give others", () => {
+    for (let n = 0; n < 20; n++) expect(job("held-out", 1, n)).toEqual(job("held-out", 1, n));
+    expect(job("held-out", 1, 3).seed).not.toBe(job("tuning", 1, 3).seed);
+    expect(job("held-out", 1, 3).seed).not.toBe(job("held-out", 2, 3).seed);
+  });
+  it("have faults of the catalogue as often as its priors say, some none and some two", () => {
+    const all = Array.from({ length: 2000 }, (_, n) => job("tuning", 5, n));
+    const count = (k: number) => all.filter((j) => j.faultIds.length === k).length;
+    expect(count(0)).toBe(200);
+    expect(count(2)).toBe(200);
+    for (const j of all) {
+      const known = new Set(generateFaults(unitOf(j.unitId), knowledge).map((f) => f.id));
+      for (const id of j.faultIds) expect(known.has(id)).toBe(true);
+      expect(new Set(j.faultIds).size).toBe(j.faultIds.length);
+    }
+    const share = (id: string) => all.filter((j) => j.faultIds[0]?.startsWith(id)).length;
+    expect(share("element-worn")).toBeGreaterThan(2 * share("element-drags"));
+  });
+  it("a worn clutch is followed to its cure by every way of working, and counts as right when the first repair cures it", () => {
+    const spec = {
+      number: 0,
+      unitId: "brae-p6",
+      seed: 12,
+      faults: [{ kind: "element-worn", component: "HC", severity: 0.9 }],
+      faultIds: ["element-worn:HC"],
+      profiles: ["mixed"],
+      rateHz: 20,
+      durationS: 300,
+    } as const;
+    const score = judgeJob(spec, unitOf("brae-p6"), units, knowledge);
+    expect(score.placeRank).toBe(1);
+    expect(score.drives).toBe(1);
+    const ours = score.followed["expected-cost"];
+    expect(ours.cured).toBe(true);
+    expect(ours.repairs.at(-1)).toMatch(/rebuild:HC|exchange/);
+    expect(ours.cost).toBeGreaterThan(500);
+    const page = jobsPage([score], { count: 1, mean: 1.01, worst: 1.01 }, "tuning", 1);
+    expect(page).toMatch(/right fault first/);
+    expect(page).toMatch(/1\.0 %/);
   });
 });

@@ -27,6 +27,8 @@ export function evaluationPage(scores: readonly CaseScore[], set: CaseSet, seed:
   const lines = [
     "# Evaluation",
     "",
+    "Logs against their truth. Vehicles from the complaint to the cure: [evaluation-jobs.md](evaluation-jobs.md).",
+    "",
     `\`./gearsense evaluate --cases ${scores.length} --seed ${seed}${set === "tuning" ? " --set tuning" : ""}\` wrote this page: ${scores.length} simulated drives of five minutes over all units, kinds of faults, drives and file dialects, each analysed from its file alone and then held against what really happened. The cases are the **${set}** ones; thresholds are set on the tuning cases only.`,
     "",
     `| Measure | Target | ${rates.map((r) => `${r.label} (${r.cases} cases)`).join(" | ")} |`,

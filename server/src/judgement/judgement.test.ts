@@ -1,7 +1,7 @@
 // Guards: the judgement follows the timeline: it moves with an entry, goes back when the entry is taken back, and reads
 // several logs together.
 
-import type { JobView, ProofView, SuspectsView } from "@gearsense/contract";
+import type { CatalogueView, JobView, ProofView, SuspectsView } from "@gearsense/contract";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import {
   type Agent,
@@ -12,6 +12,7 @@ import {
   startHarness,
   WORN_HIGH_CLUTCH,
 } from "../testing/harness.ts";
+import { pdfPages, squeezed } from "../testing/pdf-text.ts";
 
 let h: Harness;
 let iona: Agent;
@@ -58,6 +59,65 @@ describe("the odds", () => {
     const seq = job.entries.find((e) => e.kind === "code")?.seq;
     await write("code", { ...body, triage: "complaint" }, seq);
     expect(odds(await suspects())["sensor-failed:sen_output"]).toBeGreaterThan(before["sensor-failed:sen_output"] ?? 0);
+  });
+});
+
+describe("a job", () => {
+  it("has every check and repair of its unit, with what it takes and what to write down", async () => {
+    const { checks, repairs } = (await iona.get(`/api/jobs/${jobId}/catalogue`).expect(200)).body as CatalogueView;
+    expect(checks.some((c) => c.id === "air-check:HC" && c.record.length > 0 && c.needs.length > 0)).toBe(true);
+    expect(new Set(checks.map((c) => c.kindId)).size).toBeGreaterThan(60);
+    expect(repairs.some((r) => r.id === "rebuild:HC")).toBe(true);
+    expect(repairs.some((r) => r.kindId === "dual-clutch-pack")).toBe(false);
+  });
+  it("names an entry that its library does not know, and judges the rest", async () => {
+    const job = (await openJob(iona)).id;
+    const body = {
+      checkId: "dowsing:HC",
+      component: "HC",
+      title: "Dowsing",
+      outcome: "twitch",
+      outcomeLabel: "twitches",
+      abnormal: true,
+      minutes: 1,
+      note: "",
+    };
+    await iona.post(`/api/jobs/${job}/entries`).send({ kind: "check", body, baseSeq: 0 }).expect(200);
+    const s = await suspects(job);
+    expect(s.problems.map((p) => p.reason)).toEqual([expect.stringMatching(/no check "dowsing:HC"/)]);
+    expect(s.ranking.suspects.length).toBeGreaterThan(50);
+  });
+  it("counts a repair that changed nothing against what it would have cured, and gives no estimate before a decision", async () => {
+    const job = (await openJob(iona)).id;
+    const odd = async () => odds(await suspects(job))["fluid-degraded"] ?? 0;
+    const before = await odd();
+    const body = { repairId: "fluid", title: "Renew fluid and filter", outcome: "no-change", note: "" };
+    await iona.post(`/api/jobs/${job}/entries`).send({ kind: "tried", body, baseSeq: 0 }).expect(200);
+    expect(await odd()).toBeLessThan(before / 2);
+    const refused = await iona.get(`/api/jobs/${job}/estimate.pdf?system=metric`).expect(409);
+    expect(refused.body.message ?? refused.body.error?.message).toMatch(/choose a way out first/);
+    const decision = {
+      repairId: "fill",
+      title: "Find the leak, fill to level",
+      reason: "first of all",
+      expectedCost: 120,
+      cures: 0.6,
+      modelVersion: 3,
+      odds: [{ title: "Fluid level low", probability: 0.6 }],
+      levelKnown: true,
+      spread: [80, 110, 700],
+    };
+    await iona.post(`/api/jobs/${job}/entries`).send({ kind: "decision", body: decision, baseSeq: 0 }).expect(200);
+    const pdf = await iona.get(`/api/jobs/${job}/estimate.pdf?system=metric`).responseType("blob").expect(200);
+    const text = squeezed((await pdfPages(pdf.body as Buffer)).join(" "));
+    for (const words of [
+      "Find the leak, fill to level",
+      "60 of 100",
+      "first of all",
+      "under EUR 110",
+      "It is an estimate",
+    ])
+      expect(text).toContain(squeezed(words));
   });
 });
 
