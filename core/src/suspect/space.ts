@@ -61,6 +61,8 @@ export function repairCost(knowledge: Knowledge, repair: Repair, opened: Opened,
 const SETS = 40;
 const SHARE = 0.995;
 const BUNDLES = 4;
+/** Of the best hours of a repair so much at most is getting there. */
+const MOST_SHARED = 0.8;
 /** A repair of a bundle has to cure its fault so likely. */
 const PART_CURES = 0.5;
 
@@ -314,7 +316,14 @@ function bundles(model: SuspectModel, sets: readonly FaultSet[], single: readonl
     const deepest = repairs.reduce((a, b) =>
       model.knowledge.access[b.intrusiveness].minutes > model.knowledge.access[a.intrusiveness].minutes ? b : a,
     );
-    const hours = ([0, 1, 2] as const).map((n) => repairs.reduce((s, r) => s + r.hours[n], 0));
+    // what is open for the deepest is open for the others
+    const { access } = model.knowledge;
+    const shared = (r: Repair) =>
+      r !== deepest &&
+      (r.intrusiveness === deepest.intrusiveness || access[deepest.intrusiveness].gives.includes(r.intrusiveness))
+        ? Math.min(access[r.intrusiveness].minutes / 60, MOST_SHARED * r.hours[0])
+        : 0;
+    const hours = ([0, 1, 2] as const).map((n) => repairs.reduce((s, r) => s + r.hours[n] - shared(r), 0));
     out.set(id, {
       repair: {
         ...first,

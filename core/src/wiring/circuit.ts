@@ -38,6 +38,7 @@ export interface Reading {
   /** check of the catalogue under which it is recorded */
   readonly checkId: string;
   readonly title: string;
+  /** red lead, black lead; a second that is empty: what to do instead of measuring */
   readonly touch: readonly [string, string];
   readonly expect: string;
   readonly condition: string;
@@ -265,7 +266,7 @@ function readingsFor(unit: Unit, open: readonly Piece[], dead: readonly Known[],
       add(id, [piece], {
         checkId: `sensor-swap:${id}`,
         title: `A known good one in place of ${piece.title.charAt(0).toLowerCase()}${piece.title.slice(1)}`,
-        touch: ["the known good sensor", "its plug"],
+        touch: ["fit the known good one, turn the wheel or drive", ""],
         expect: "the reading is back",
         condition: "supply, ground and wire measured good before",
       });

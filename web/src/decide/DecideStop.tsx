@@ -192,8 +192,8 @@ function Ways({
           <th className="py-1">Way out</th>
           <th>Cures</th>
           <th>Price</th>
-          <th>In the end</th>
-          <th>Nine in ten under</th>
+          <th className="pr-2">In the end</th>
+          <th className="pr-2">Nine in ten under</th>
           <th>Regret</th>
           <th>Days</th>
         </tr>
@@ -243,7 +243,7 @@ function Ways({
             </td>
             <td className="figures py-2.5 pr-2 text-lg">{money(f.mean)}</td>
             <td className="figures py-2.5 pr-2">{money(f.p90)}</td>
-            <td className="figures py-2.5 pr-2">{percent(f.regret)}</td>
+            <td className="figures py-2.5 pr-2 whitespace-nowrap">{percent(f.regret)}</td>
             <td className="figures py-2.5 whitespace-nowrap">
               {f.days[0].toFixed(0)}–{f.days[1].toFixed(0)}
             </td>

@@ -47,10 +47,14 @@ export function CircuitView({
               <h3 className="text-[17px]">Measure next: {next.title}</h3>
               <p className="text-quiet">{next.condition}</p>
               <dl className="mt-1 grid grid-cols-[84px_1fr] gap-x-2">
-                <dt className="label text-quiet">red lead</dt>
+                <dt className="label text-quiet">{next.touch[1] ? "red lead" : "do"}</dt>
                 <dd>{next.touch[0]}</dd>
-                <dt className="label text-quiet">black lead</dt>
-                <dd>{next.touch[1]}</dd>
+                {next.touch[1] && (
+                  <>
+                    <dt className="label text-quiet">black lead</dt>
+                    <dd>{next.touch[1]}</dd>
+                  </>
+                )}
                 <dt className="label text-quiet">expect</dt>
                 <dd className="label">{next.expect}</dd>
                 <dt className="label text-quiet">good clears</dt>
@@ -77,7 +81,7 @@ export function CircuitView({
                   <li key={r.checkId} className="border-b border-rule py-1.5">
                     {r.title}:{" "}
                     <span className="text-quiet">
-                      {r.touch.join(" and ")}; {r.expect}
+                      {r.touch.filter(Boolean).join(" and ")}; {r.expect}
                     </span>
                     {onRecord && (
                       <button
