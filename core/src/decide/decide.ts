@@ -1,7 +1,7 @@
 import { draw, seededRandom, type ThreePoint, triangular, triangularMean } from "../chance/index.ts";
 import type { Wish } from "../job/index.ts";
 import type { Source } from "../knowledge/index.ts";
-import type { Chosen, PlanSpace, Repair } from "../suspect/index.ts";
+import { type Chosen, type PlanSpace, type Repair, turnOrder } from "../suspect/index.ts";
 
 /** A way out that can be chosen: a repair with where its part comes from, or to leave the vehicle as it is. */
 export interface Choice {
@@ -73,7 +73,6 @@ const COMEBACK_DAYS = 2;
 const LATER_DEARER = 1.15;
 const NEXT_DAY: ThreePoint = [0, 1, 3];
 const LEAST_LATER = 0.5;
-const MOST_TRIES = 5;
 const LEAST_CURE = 0.01;
 const MOST_CHOICES = 12;
 /** The same work at another part is worth naming from this share of the best on. */
@@ -134,29 +133,6 @@ interface Plan {
   readonly lead: ThreePoint;
 }
 
-/** What is tried when the first repair did not cure: each time the most cure for its money. */
-function followUps(space: PlanSpace, first: number): number[] {
-  const prices = space.prices(0);
-  const { comebackCost } = space.model.knowledge;
-  let left = space.after(space.start, first);
-  const order: number[] = [];
-  while (order.length < MOST_TRIES) {
-    let best = -1;
-    let worth = 0;
-    for (let r = 0; r < space.repairs.length; r++) {
-      const value = space.curesOf(left, r) / (comebackCost + (prices[r] as number));
-      if (value > worth) {
-        worth = value;
-        best = r;
-      }
-    }
-    if (best < 0) break;
-    order.push(best);
-    left = space.after(left, best);
-  }
-  return order;
-}
-
 /**
  * Compares the ways out by drawing vehicles from the odds: what is wrong, how long the work takes, whether it cures, what
  * follows when it does not. Every way meets the same vehicles, so that regret is of the same vehicle. Seeded.
@@ -178,7 +154,7 @@ export function decide(
     return {
       choice,
       first,
-      follow: first < 0 ? [] : followUps(space, first),
+      follow: first < 0 ? [] : turnOrder(space, space.after(space.start, first), space.prices(0)),
       worth: choice.source?.worth ?? 1,
       parts,
       lead: choice.source?.leadDays ?? (parts > 0 ? NEXT_DAY : [0, 0, 0]),

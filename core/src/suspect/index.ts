@@ -31,7 +31,7 @@ export type { Judgement, OrderCosts } from "./judge.ts";
 export { judge } from "./judge.ts";
 export { MODEL_VERSION, NOTHING_ID, SuspectModel, UNKNOWN_ID } from "./model.ts";
 export type { Advice, CheckBranch, NextCheck, Option } from "./next.ts";
-export { Planner } from "./next.ts";
+export { Planner, turnOrder } from "./next.ts";
 export { optimalCost, plannedMove, policyCost } from "./optimum.ts";
 export type { Order } from "./orders.ts";
 export { nextMove, ORDERS, sampledCost } from "./orders.ts";

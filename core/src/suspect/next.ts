@@ -137,13 +137,16 @@ export function afterFailure(space: PlanSpace, mass: Float64Array, prices: Float
   return Math.min(looked, repairsInTurn(space, mass, prices));
 }
 
-/** Repairs tried one after another, each time the one with the most cure for its money, with a comeback before it. */
-function repairsInTurn(space: PlanSpace, mass: Float64Array, prices: Float64Array): number {
+/**
+ * Repairs tried one after another, each time the one with the most cure for its money.
+ * @param mass - what is uncured at first, by set
+ * @returns positions in the repairs of the space
+ */
+export function turnOrder(space: PlanSpace, mass: Float64Array, prices: Float64Array): number[] {
   const { comebackCost } = space.model.knowledge;
+  const order: number[] = [];
   let left = mass;
-  let open = sum(left);
-  let expected = 0;
-  for (let step = 0; step < MOST_TRIES && open > NEGLIGIBLE; step++) {
+  while (order.length < MOST_TRIES && sum(left) > NEGLIGIBLE) {
     let best = -1;
     let worth = 0;
     for (let r = 0; r < space.repairs.length; r++) {
@@ -154,11 +157,22 @@ function repairsInTurn(space: PlanSpace, mass: Float64Array, prices: Float64Arra
       }
     }
     if (best < 0) break;
-    expected += open * (comebackCost + (prices[best] as number));
+    order.push(best);
     left = space.after(left, best);
-    open = sum(left);
   }
-  return expected + open * (comebackCost + space.lastResort);
+  return order;
+}
+
+/** Cost of repairs in turn, with a comeback before each. */
+function repairsInTurn(space: PlanSpace, mass: Float64Array, prices: Float64Array): number {
+  const { comebackCost } = space.model.knowledge;
+  let left = mass;
+  let expected = 0;
+  for (const r of turnOrder(space, mass, prices)) {
+    expected += sum(left) * (comebackCost + (prices[r] as number));
+    left = space.after(left, r);
+  }
+  return expected + sum(left) * (comebackCost + space.lastResort);
 }
 
 const sum = (p: Float64Array): number => {
