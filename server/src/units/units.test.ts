@@ -45,7 +45,7 @@ describe("a unit of the shop's own", () => {
     const { body: versions } = await iona.get("/api/units/quay-p6/versions").expect(200);
     expect(versions).toMatchObject([{ version: 2, author: "iona" }, { version: 1 }]);
     const { body: first } = await iona.get("/api/units/quay-p6/versions/1").expect(200);
-    expect(first).toEqual(own());
+    expect(first).toEqual({ ...own(), version: 1 });
     await iona.get("/api/units/quay-p6/versions/3").expect(404);
     await iona.get("/api/units/quay-p6/versions/x").expect(404);
   });
