@@ -1,7 +1,15 @@
 import { readFileSync } from "node:fs";
 import { EvidenceInput, type EvidenceInputFile } from "@gearsense/contract";
-import { seededRandom } from "@gearsense/core/chance";
-import { type Evidence, type Judgement, judge, mileageEvidence, openedBy, SuspectModel } from "@gearsense/core/suspect";
+import {
+  compareOrders,
+  type Evidence,
+  type Judgement,
+  judge,
+  mileageEvidence,
+  type OrderCosts,
+  openedBy,
+  SuspectModel,
+} from "@gearsense/core/suspect";
 import { libraryKnowledge } from "./knowledge.ts";
 import { unitFor } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
@@ -9,7 +17,6 @@ import { UsageError } from "./usage-error.ts";
 const SUSPECTS = 12;
 const CHECKS = 8;
 const REPAIRS = 8;
-const SEED = 20261;
 
 /** See docs/formats.md. */
 export interface Diagnosis {
@@ -44,7 +51,7 @@ export interface Diagnosis {
     readonly cures: number;
     readonly expectedCost: number;
   }[];
-  readonly orders: Judgement["orders"] | null;
+  readonly orders: OrderCosts;
 }
 
 function readEvidence(path: string): EvidenceInputFile {
@@ -93,20 +100,9 @@ export function diagnoseFile(path: string, unitName: string): Diagnosis {
   const all = [...evidence, ...mileageEvidence(input.odometerKm, "odometerKm")];
   const done = [...input.done, ...input.evidence.flatMap((e) => (e.table === "check" && e.of ? [e.of] : []))];
   const tried = input.evidence.flatMap((e) => (e.table === "tried" && e.of ? [e.of] : []));
-  const {
-    ranking,
-    advice,
-    orders,
-    evidence: used,
-    problems,
-  } = judge(
-    model,
-    all,
-    { done: new Set(done), tried: new Set(tried), opened: openedBy(knowledge, input.opened) },
-    { hourlyRate: input.hourlyRate },
-    undefined,
-    seededRandom(SEED),
-  );
+  const standing = { done: new Set(done), tried: new Set(tried), opened: openedBy(knowledge, input.opened) };
+  const money = { hourlyRate: input.hourlyRate };
+  const { ranking, advice, evidence: used, problems } = judge(model, all, standing, money);
   return {
     format: "gearsense-diagnosis",
     version: 1,
@@ -145,7 +141,7 @@ export function diagnoseFile(path: string, unitName: string): Diagnosis {
       cures: o.cures,
       expectedCost: o.expectedCost,
     })),
-    orders: orders ?? null,
+    orders: compareOrders(model, all, standing, money),
   };
 }
 
@@ -177,9 +173,8 @@ export function describeDiagnosis(d: Diagnosis): string {
     lines.push(
       `Act: ${repair.title}, cures ${percent(repair.cures)}, ${repair.cost.toFixed(0)}, expected ${repair.expectedCost.toFixed(0)} in all`,
     );
-  if (d.orders)
-    lines.push(
-      `To a right repair in the mean: ${d.orders.expectedCost.toFixed(0)} so, ${d.orders.cheapestFirst.toFixed(0)} cheapest check first, ${d.orders.likeliestFirst.toFixed(0)} straight to the likeliest`,
-    );
+  lines.push(
+    `To a right repair in the mean: ${d.orders.expectedCost.toFixed(0)} so, ${d.orders.cheapestFirst.toFixed(0)} cheapest check first, ${d.orders.likeliestFirst.toFixed(0)} straight to the likeliest`,
+  );
   return lines.join("\n");
 }

@@ -120,8 +120,6 @@ export const Suspects = z
     previous: z.record(z.string(), z.number()),
     movedBy: z.object({ entryId: z.string(), label: z.string() }).nullable(),
     advice: coreShape<Advice>("Advice"),
-    /** what other ways of working would cost from here */
-    orders: coreShape<OrderCosts | null>("OrderCosts"),
     /** that was counted */
     evidence: coreShape<Evidence[]>("Evidence"),
     /** that could not be counted, and why */
@@ -382,6 +380,13 @@ export const API = {
     summary: "Suspects, next checks, options",
     role: "viewer",
     response: Suspects,
+  }),
+  orders: route({
+    method: "get",
+    path: "/api/jobs/:jobId/orders",
+    summary: "What this and two other ways of working would cost from here, on the same drawn vehicles",
+    role: "viewer",
+    response: coreShape<OrderCosts>("OrderCosts"),
   }),
   knowledge: route({
     method: "get",

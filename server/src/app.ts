@@ -14,26 +14,24 @@ import { errorHandler, HttpError } from "./http/errors.ts";
 import { mounter } from "./http/mount.ts";
 import { mountJobs } from "./jobs/routes.ts";
 import { createJobService } from "./jobs/service.ts";
-import { createJudgementService, type Judge, remembering } from "./judgement/service.ts";
+import { createJudgementService, remembering } from "./judgement/service.ts";
 import type { Library } from "./library/load.ts";
-import type { Analyser } from "./logs/analyse-bytes.ts";
 import { mountLogs } from "./logs/routes.ts";
 import { createLogService } from "./logs/service.ts";
 import { mountPhotos } from "./photos/routes.ts";
 import { mountProfiles } from "./profiles/routes.ts";
 import { mountReports } from "./reports/routes.ts";
 import { createReportService } from "./reports/service.ts";
+import type { Threads } from "./threads/pool.ts";
 import { mountTransfer } from "./transfer/routes.ts";
 import { createTransferService } from "./transfer/service.ts";
 import { mountUnits } from "./units/routes.ts";
 import { createUnitService } from "./units/service.ts";
 
-export interface AppParts {
+export interface AppParts extends Threads {
   readonly db: Knex;
   readonly databaseUrl: string;
   readonly library: Library;
-  readonly analyse: Analyser;
-  readonly judge: Judge;
   readonly log: Logger;
   readonly webFolder: string | undefined;
   readonly now: () => Date;
@@ -42,11 +40,11 @@ export interface AppParts {
 }
 
 /** The services of the application, each a factory that is given a shop scope. */
-export function createServices(library: Library, analyse: Analyser, judge: Judge, now: () => Date) {
+export function createServices(library: Library, { analyse, judge, orders }: Threads, now: () => Date) {
   const units = createUnitService(library, now);
   const jobs = createJobService(units, now);
   const logs = createLogService(jobs, units, analyse, now);
-  const judgement = createJudgementService(jobs, logs, library, judge);
+  const judgement = createJudgementService(jobs, logs, library, judge, orders);
   return {
     units,
     jobs,
@@ -88,7 +86,11 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   app.use("/api", sessionPart.handler, express.json({ limit: "1mb" }));
 
   const accounts = createAccountStore(db);
-  const services = createServices(library, parts.analyse, remembering(parts.judge), parts.now);
+  const services = createServices(
+    library,
+    { analyse: parts.analyse, judge: remembering(parts.judge), orders: remembering(parts.orders) },
+    parts.now,
+  );
   const mount = mounter(app, (shopId) => new ShopScope(db, shopId));
   mount(API.health, async () => {
     await db.raw("select 1");
@@ -103,6 +105,9 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountTransfer(mount, services.transfer);
   mount(API.suspects, async ({ scope, params, who }) =>
     services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate),
+  );
+  mount(API.orders, async ({ scope, params, who }) =>
+    services.judgement(scope).orders(params.jobId, (await accounts.shop(who.shopId)).hourlyRate),
   );
   mount(API.knowledge, async () => library.knowledge);
   mount(API.catalogue, ({ scope, params }) => services.judgement(scope).catalogue(params.jobId));

@@ -30,6 +30,7 @@ async function main(): Promise<void> {
     library,
     analyse: pool.analyse,
     judge: pool.judge,
+    orders: pool.orders,
     log,
     webFolder: config.webFolder,
     now: () => new Date(),

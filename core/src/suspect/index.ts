@@ -28,7 +28,7 @@ export {
   subjectName,
 } from "./instances.ts";
 export type { Judgement, OrderCosts } from "./judge.ts";
-export { judge } from "./judge.ts";
+export { compareOrders, judge } from "./judge.ts";
 export { MODEL_VERSION, NOTHING_ID, SuspectModel, UNKNOWN_ID } from "./model.ts";
 export type { Advice, CheckBranch, NextCheck, Option } from "./next.ts";
 export { Planner, turnOrder } from "./next.ts";

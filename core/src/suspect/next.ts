@@ -360,8 +360,8 @@ export function informs(space: PlanSpace, c: number, p: Float64Array): boolean {
   });
 }
 
-/** See {@link Planner.advise}. */
-export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened): Advice {
+/** See {@link Planner.advise}. @param deep - looks two checks ahead; else one, for following thousands of vehicles */
+export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep = true): Advice {
   const options = optionsOf(space, p, opened);
   const now = options[0]?.expectedCost ?? space.lastResort;
   const costs = space.checkCosts(opened);
@@ -370,16 +370,16 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened): Adv
     .map((c) => ({ c, expected: oneCheck(space, c, p, opened) }))
     .sort((a, b) => a.expected - b.expected);
   let changes = false;
-  const checks = first.slice(0, LISTED).map(({ c, expected }, rank): NextCheck => {
+  const checks = first.slice(0, deep ? LISTED : 1).map(({ c, expected }, rank): NextCheck => {
     const check = space.checks[c] as Check;
     const then = space.opens(opened, c);
     const branches: CheckBranch[] = [];
-    let deep = costs[c] as number;
+    let ahead = costs[c] as number;
     for (const o of outcomesOf(space, c, p)) {
       const act = actNow(space, o.posterior, then);
       let best: CheckBranch["act"] = thenRepair(space, o.posterior, act);
       if (best.id !== options[0]?.repair.id) changes = true;
-      if (rank < DEEP_FIRST) {
+      if (deep && rank < DEEP_FIRST) {
         let second = -1;
         let least = act.expected - TIE;
         for (const { c: d } of first.slice(0, DEEP_SECOND)) {
@@ -392,7 +392,7 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened): Adv
         }
         if (second >= 0) best = thenCheck(space, second, o.posterior, then, least);
       }
-      deep += o.probability * best.expectedCost;
+      ahead += o.probability * best.expectedCost;
       const { id, label } = check.outcomes[o.at] as Check["outcomes"][number];
       branches.push({ outcome: id, label, probability: o.probability, act: best });
     }
@@ -400,7 +400,7 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened): Adv
       check,
       cost: costs[c] as number,
       minutes: checkEffort(space.model.knowledge, check, opened).minutes,
-      expectedCost: Math.min(expected, deep),
+      expectedCost: Math.min(expected, ahead),
       branches,
     };
   });

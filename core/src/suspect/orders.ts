@@ -49,6 +49,7 @@ function repairFor(space: PlanSpace, p: Float64Array, opened: Opened): number {
 /**
  * What a way of working does next. "Cheapest first" makes the cheapest check that tells anything, "likeliest first" the
  * one that tells most of the leading suspect; both repair what is 80 % sure, or the likeliest when no check tells.
+ * @param deep - by expected cost: two checks ahead, else one
  * @returns a check or a repair of the space; repair −1 when nothing cures
  */
 export function nextMove(
@@ -57,13 +58,14 @@ export function nextMove(
   p: Float64Array,
   done: ReadonlySet<number>,
   opened: Opened,
+  deep = true,
 ): { readonly check: number } | { readonly repair: number } {
   if (order === "expected-cost") {
     const rest = space.narrowed(
       space.checks.map((_, c) => c).filter((c) => !done.has(c)),
       space.repairs.map((_, r) => r),
     );
-    const advice = adviseIn(rest, p, opened);
+    const advice = adviseIn(rest, p, opened, deep);
     const [best] = advice.checks;
     if (advice.act === "check" && best) return { check: space.checks.findIndex((c) => c.id === best.check.id) };
     return { repair: space.repairs.findIndex((r) => r.id === advice.options[0]?.repair.id) };
@@ -88,7 +90,8 @@ export function nextMove(
   return { repair: repairFor(space, p, opened) };
 }
 
-const MOST_MOVES = 40;
+/** Longer than this nobody goes on looking at one vehicle. */
+const MOST_MOVES = 16;
 
 /**
  * What a way of working costs from here in the mean, with vehicles drawn from the belief: seeded, so that two orders meet
@@ -97,21 +100,28 @@ const MOST_MOVES = 40;
  */
 export function sampledCost(
   space: PlanSpace,
-  order: Exclude<Order, "expected-cost">,
+  order: Order,
   opened: Opened,
   samples: number,
   random: () => number,
 ): { readonly mean: number; readonly checks: number } {
   let total = 0;
   let checks = 0;
+  // what was shown decides what is done next: the same situation is planned once
+  const known = new Map<string, ReturnType<typeof nextMove>>();
   for (let n = 0; n < samples; n++) {
     const truth = draw(space.start, random);
     let now = truth;
     let p: Float64Array = space.start;
     let open = opened;
     const done = new Set<number>();
+    let history = "";
     for (let step = 0; ; step++) {
-      const move = step < MOST_MOVES ? nextMove(space, order, p, done, open) : { repair: -1 };
+      let move = step < MOST_MOVES ? known.get(history) : { repair: -1 };
+      if (!move) {
+        move = nextMove(space, order, p, done, open, false);
+        known.set(history, move);
+      }
       if ("check" in move) {
         total += space.checkCosts(open)[move.check] as number;
         checks++;
@@ -123,6 +133,7 @@ export function sampledCost(
           random,
         );
         p = outcomesOf(space, move.check, p).find((o) => o.at === shown)?.posterior ?? p;
+        history += `c${move.check}=${shown} `;
         continue;
       }
       if (move.repair < 0) {
@@ -138,6 +149,7 @@ export function sampledCost(
       total += space.model.knowledge.comebackCost;
       open = 0;
       p = normalise(space.after(p, move.repair));
+      history += `r${move.repair} `;
     }
   }
   return { mean: total / samples, checks: checks / samples };

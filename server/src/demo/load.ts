@@ -133,7 +133,7 @@ async function loadJob(
   nowMs: number,
 ): Promise<void> {
   let clockMs = nowMs - demo.hoursAgo * 3_600_000;
-  const services = createServices(library, threads.analyse, threads.judge, () => new Date(clockMs));
+  const services = createServices(library, threads, () => new Date(clockMs));
   const jobs = services.jobs(scope);
   const logs = services.logs(scope);
   const { number, hoursAgo: _h, steps, ...input } = demo;

@@ -1,5 +1,11 @@
-import { seededRandom } from "@gearsense/core/chance";
-import { type Evidence, type Judgement, judge, SuspectModel } from "@gearsense/core/suspect";
+import {
+  compareOrders,
+  type Evidence,
+  type Judgement,
+  judge,
+  type OrderCosts,
+  SuspectModel,
+} from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import { loadLibrary } from "../library/load.ts";
 
@@ -29,17 +35,18 @@ function modelOf(unit: Unit): SuspectModel {
   return model;
 }
 
-/** The other orders are sampled with the same vehicles each time, so that figures stand still. */
-const SEED = 20261;
+const standingOf = (task: JudgeTask) => ({
+  done: new Set(task.done),
+  tried: new Set(task.tried),
+  opened: task.opened,
+});
 
 /** Entry of the worker threads; piscina calls the default export. */
 export default function run(task: JudgeTask): Judgement {
-  return judge(
-    modelOf(task.unit),
-    task.evidence,
-    { done: new Set(task.done), tried: new Set(task.tried), opened: task.opened },
-    { hourlyRate: task.hourlyRate },
-    task.newest,
-    seededRandom(SEED),
-  );
+  return judge(modelOf(task.unit), task.evidence, standingOf(task), { hourlyRate: task.hourlyRate }, task.newest);
+}
+
+/** The other entry: what the ways of working would cost. */
+export function orders(task: JudgeTask): OrderCosts {
+  return compareOrders(modelOf(task.unit), task.evidence, standingOf(task), { hourlyRate: task.hourlyRate });
 }

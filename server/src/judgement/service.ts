@@ -9,6 +9,7 @@ import {
   type Judgement,
   levelKnown,
   mileageEvidence,
+  type OrderCosts,
   standingOf,
 } from "@gearsense/core/suspect";
 import {
@@ -55,10 +56,12 @@ function movedBy(evidence: readonly Evidence[], order: readonly string[]): Suspe
 /** Judges in a thread, so that a plan never holds up other requests; what was just asked is not computed again. */
 export type Judge = (task: JudgeTask) => Promise<Judgement>;
 
+export type CompareOrders = (task: JudgeTask) => Promise<OrderCosts>;
+
 const KEPT = 60;
 
-export function remembering(judge: Judge): Judge {
-  const known = new Map<string, Promise<Judgement>>();
+export function remembering<T>(judge: (task: JudgeTask) => Promise<T>): (task: JudgeTask) => Promise<T> {
+  const known = new Map<string, Promise<T>>();
   return (task) => {
     const key = createHash("sha256").update(JSON.stringify(task)).digest("hex");
     let found = known.get(key);
@@ -78,35 +81,46 @@ export function createJudgementService(
   logs: LogService,
   library: Library,
   judge: Judge,
+  compare: CompareOrders,
 ) {
+  /** What a job is judged by, and what stands beside it. */
+  const taskOf = async (scope: ShopScope, jobId: string, hourlyRate: number) => {
+    const { unit, odometerKm } = await jobs(scope).record(jobId);
+    const { state, logs: analysed } = await logs(scope).analysed(jobId);
+    const first = analysed.filter((l) => l.role === "before");
+    const collected = [
+      ...collectEvidence(unit, state, first, library.knowledge.debris),
+      ...(state.intake ? mileageEvidence(odometerKm, state.intake.id) : []),
+    ];
+    const order = (await jobs(scope).entries(jobId)).map((e) => e.id);
+    const moved = movedBy(collected, order);
+    const standing = standingOf(unit, library.knowledge, state);
+    const task: JudgeTask = {
+      unit,
+      evidence: collected,
+      done: [...standing.done],
+      tried: [...standing.tried],
+      opened: standing.opened,
+      hourlyRate,
+      newest: moved?.entryId,
+    };
+    return { task, unit, state, first, moved };
+  };
   return (scope: ShopScope) => ({
+    /** What this and two other ways of working would cost from here. */
+    async orders(jobId: string, hourlyRate: number): Promise<OrderCosts> {
+      return compare((await taskOf(scope, jobId, hourlyRate)).task);
+    },
+
     async suspects(jobId: string, hourlyRate: number): Promise<SuspectsView> {
-      const { unit, odometerKm } = await jobs(scope).record(jobId);
-      const { state, logs: analysed } = await logs(scope).analysed(jobId);
-      const first = analysed.filter((l) => l.role === "before");
-      const collected = [
-        ...collectEvidence(unit, state, first, library.knowledge.debris),
-        ...(state.intake ? mileageEvidence(odometerKm, state.intake.id) : []),
-      ];
-      const order = (await jobs(scope).entries(jobId)).map((e) => e.id);
-      const moved = movedBy(collected, order);
-      const standing = standingOf(unit, library.knowledge, state);
-      const { ranking, advice, orders, evidence, problems, previous } = await judge({
-        unit,
-        evidence: collected,
-        done: [...standing.done],
-        tried: [...standing.tried],
-        opened: standing.opened,
-        hourlyRate,
-        newest: moved?.entryId,
-      });
+      const { task, unit, state, first, moved } = await taskOf(scope, jobId, hourlyRate);
+      const { ranking, advice, evidence, problems, previous } = await judge(task);
       const { known, measured } = circuitFacts(unit, evidence);
       return {
         ranking,
         previous,
         movedBy: moved,
         advice,
-        orders: orders ?? null,
         evidence: [...evidence],
         problems: [...problems],
         circuit: readCircuit(unit, known, measured) ?? null,

@@ -9,7 +9,7 @@ import request from "supertest";
 import { createAccountStore } from "../accounts/store.ts";
 import { createApp } from "../app.ts";
 import { connect, migrate } from "../db/connect.ts";
-import judgeTask from "../judgement/judge-thread.ts";
+import judgeTask, { orders } from "../judgement/judge-thread.ts";
 import { loadLibrary } from "../library/load.ts";
 import { analyseBytes } from "../logs/analyse-bytes.ts";
 import type { Threads } from "../threads/pool.ts";
@@ -18,6 +18,7 @@ import type { Threads } from "../threads/pool.ts";
 export const inline: Threads = {
   analyse: (input) => Promise.resolve(analyseBytes(input)),
   judge: (task) => Promise.resolve(judgeTask(task)),
+  orders: (task) => Promise.resolve(orders(task)),
 };
 
 const PASSWORD = "a test password";

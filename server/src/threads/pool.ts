@@ -1,11 +1,12 @@
 import { Piscina } from "piscina";
-import type { Judge } from "../judgement/service.ts";
+import type { CompareOrders, Judge } from "../judgement/service.ts";
 import type { Analyser } from "../logs/analyse-bytes.ts";
 
 /** What is computed beside the requests. */
 export interface Threads {
   readonly analyse: Analyser;
   readonly judge: Judge;
+  readonly orders: CompareOrders;
 }
 
 /** Threads for analyses and for judgements, so that a long log or a plan never holds up other requests. */
@@ -17,6 +18,7 @@ export function createPools(): Threads & { close: () => Promise<void> } {
   return {
     analyse: (input) => analyses.run(input),
     judge: (task) => judgements.run(task),
+    orders: (task) => judgements.run(task, { name: "orders" }),
     close: async () => {
       await Promise.all([analyses.destroy(), judgements.destroy()]);
     },

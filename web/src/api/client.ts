@@ -70,6 +70,7 @@ const ROUTES = {
   saveImportProfile: "post /api/import-profiles",
   dropImportProfile: "delete /api/import-profiles/:name",
   suspects: "get /api/jobs/:jobId/suspects",
+  orders: "get /api/jobs/:jobId/orders",
   knowledge: "get /api/knowledge",
   estimatePdf: "get /api/jobs/:jobId/estimate.pdf",
   catalogue: "get /api/jobs/:jobId/catalogue",

@@ -7,6 +7,7 @@ export const keys = {
   jobs: ["jobs"] as const,
   job: (id: string) => ["job", id] as const,
   suspects: (id: string) => ["job", id, "suspects"] as const,
+  orders: (id: string) => ["job", id, "orders"] as const,
   /** of the unit as the job has it: it never changes */
   catalogue: (id: string) => ["catalogue", id] as const,
   proof: (id: string) => ["job", id, "proof"] as const,
@@ -40,6 +41,12 @@ export const useCatalogue = (jobId: string) =>
     queryKey: keys.catalogue(jobId),
     queryFn: ({ signal }) => call("catalogue", { params: { jobId }, signal }),
     staleTime: Number.POSITIVE_INFINITY,
+  });
+export const useOrders = (jobId: string, wanted: boolean) =>
+  useQuery({
+    queryKey: keys.orders(jobId),
+    queryFn: ({ signal }) => call("orders", { params: { jobId }, signal }),
+    enabled: wanted,
   });
 /** It never changes while the application runs. */
 export const useKnowledge = () =>
@@ -106,6 +113,7 @@ export const useReport = (jobId: string, system: "metric" | "imperial") =>
 export function takeJob(client: QueryClient, job: JobView): void {
   client.setQueryData(keys.job(job.id), job);
   void client.invalidateQueries({ queryKey: keys.suspects(job.id) });
+  void client.invalidateQueries({ queryKey: keys.orders(job.id) });
   void client.invalidateQueries({ queryKey: keys.proof(job.id) });
   void client.invalidateQueries({ queryKey: ["job", job.id, "report"] });
   void client.invalidateQueries({ queryKey: keys.jobs });

@@ -93,7 +93,7 @@ export default function SuspectsStop() {
                   : "Next check, by expected cost to a right repair"}
             </h2>
             <NextStep step={step} data={data} money={money} level={levelFirst !== undefined} />
-            {data.orders && !levelFirst && !scanFirst && <Orders orders={data.orders} money={money} />}
+            {!levelFirst && !scanFirst && <Orders money={money} />}
           </section>
         </div>
         <Tabs.Root defaultValue={data.circuit ? "wiring" : "weights"}>

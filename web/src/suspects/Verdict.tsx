@@ -1,5 +1,7 @@
 import type { SuspectsView } from "@gearsense/contract";
 import { Link } from "react-router";
+import { useOrders } from "../api/queries.ts";
+import { useJob } from "../job/job-context.tsx";
 import { Notice } from "../shared/controls.tsx";
 import { percent } from "../shared/percent.ts";
 
@@ -125,13 +127,11 @@ export function Doubts({ data }: { data: SuspectsView }) {
 }
 
 /** What the ways of working that people argue about would cost from here. */
-export function Orders({
-  orders,
-  money,
-}: {
-  orders: NonNullable<SuspectsView["orders"]>;
-  money: (n: number) => string;
-}) {
+export function Orders({ money }: { money: (n: number) => string }) {
+  const { job } = useJob();
+  const { data: orders, error } = useOrders(job.id, true);
+  if (error) return <p className="text-stop">{error.message}</p>;
+  if (!orders) return <p role="status">Following the ways of working …</p>;
   const rows = [
     ["this way, by expected cost", orders.expectedCost],
     ["cheapest check first", orders.cheapestFirst],
@@ -160,9 +160,7 @@ export function Orders({
           ))}
         </tbody>
       </table>
-      <p className="text-sm text-quiet">
-        The lower two are sampled on {orders.samples} vehicles drawn from these odds.
-      </p>
+      <p className="text-sm text-quiet">Each followed on the same {orders.samples} vehicles drawn from these odds.</p>
     </section>
   );
 }
