@@ -36,7 +36,7 @@ export { optimalCost, plannedMove, policyCost } from "./optimum.ts";
 export type { Order } from "./orders.ts";
 export { nextMove, ORDERS, sampledCost } from "./orders.ts";
 export type { Explanation, Leverage, Ranking, Suspect, Weight } from "./rank.ts";
-export { isPseudo, rankSuspects } from "./rank.ts";
+export { rankSuspects } from "./rank.ts";
 export type { Chosen } from "./record.ts";
 export { checkEntry, chosenOption, decisionEntry } from "./record.ts";
 export type { FaultSet } from "./sets.ts";

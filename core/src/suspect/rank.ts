@@ -2,7 +2,7 @@ import type { FaultGroup } from "../knowledge/index.ts";
 import type { Belief } from "./belief.ts";
 import { unexplainedBy } from "./believe.ts";
 import type { Evidence } from "./evidence.ts";
-import { MODEL_VERSION, NOTHING_ID, normalise, type SuspectModel, UNKNOWN_ID } from "./model.ts";
+import { MODEL_VERSION, normalise, type SuspectModel, UNKNOWN_ID } from "./model.ts";
 
 export interface Weight {
   readonly evidenceId: string;
@@ -220,6 +220,3 @@ function leadOf(weights: Float64Array): { readonly at: number; readonly p: numbe
   for (let n = 1; n < all.length; n++) if ((all[n] as number) > (all[at] as number)) at = n;
   return { at, p: all[at] as number, all };
 }
-
-/** Is this fault none of the vehicle's? */
-export const isPseudo = (faultId: string): boolean => faultId === UNKNOWN_ID || faultId === NOTHING_ID;

@@ -4,15 +4,7 @@ import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import { Column } from "./column.ts";
-import {
-  believe,
-  type CustomFault,
-  type Evidence,
-  isPseudo,
-  rankSuspects,
-  SuspectModel,
-  siftEvidence,
-} from "./index.ts";
+import { believe, type CustomFault, type Evidence, rankSuspects, SuspectModel, siftEvidence } from "./index.ts";
 import { FaultSets } from "./sets.ts";
 
 const knowledge = libraryKnowledge();
@@ -317,6 +309,5 @@ describe("odd units", () => {
     ];
     const [top] = rankSuspects(bare, evidence, believe(bare, evidence)).suspects;
     expect(top?.component).toBe("HC");
-    expect(isPseudo(top?.faultId ?? "")).toBe(false);
   });
 });
