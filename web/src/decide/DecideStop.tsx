@@ -110,6 +110,7 @@ export default function DecideStop() {
         )}
         <Owner />
         <FormStatus form={form} />
+        {comparing.state.at === "waiting" && <p role="status">Fetching what is needed to compare …</p>}
         {comparing.state.at === "drawing" && (
           <Progress label="Drawing vehicles" share={comparing.state.share} onCancel={comparing.cancel} />
         )}

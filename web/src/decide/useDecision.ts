@@ -21,7 +21,7 @@ export type Comparing =
 export function useDecision(): { readonly state: Comparing; readonly cancel: () => void; readonly again: () => void } {
   const { job, state: jobState } = useJob();
   const { data } = useSuspects(job.id);
-  const { data: knowledge } = useKnowledge();
+  const { data: knowledge, error, refetch } = useKnowledge();
   const { data: session } = useSession();
   const [state, setState] = useState<Comparing>({ at: "waiting" });
   const [round, setRound] = useState(0);
@@ -68,9 +68,10 @@ export function useDecision(): { readonly state: Comparing; readonly cancel: () 
     };
   }, [evidence, knowledge, rate, wish, value, round, stopped, job.unit.id]);
   return {
-    state: stopped ? { at: "cancelled" } : state,
+    state: stopped ? { at: "cancelled" } : error && !knowledge ? { at: "failed", message: error.message } : state,
     cancel: () => setStopped(true),
     again: () => {
+      if (!knowledge) void refetch();
       setStopped(false);
       setRound((n) => n + 1);
     },
