@@ -115,20 +115,22 @@ export interface Check extends Omit<CheckKind, "id" | "title"> {
   readonly title: string;
 }
 
+/** One of a kind of check or repair for each component that it is for. */
+const instancesOf = <K extends CheckKind | RepairKind>(unit: Unit, kind: K) =>
+  componentsOf(unit, kind.per).map((c) => ({
+    ...kind,
+    id: instanceId(kind.id, c),
+    kindId: kind.id,
+    component: c.id,
+    title: fill(kind.title, c),
+  }));
+
 /** Checks that can tell something of this unit. */
 export function generateChecks(unit: Unit, knowledge: Knowledge): Check[] {
   const classes = classesOf(unit, knowledge);
   return knowledge.checks
     .filter((k) => isFor(unit, k.kinds) && k.rows.some((r) => r.faults.some((f) => classes.has(f))))
-    .flatMap((k) =>
-      componentsOf(unit, k.per).map((c) => ({
-        ...k,
-        id: instanceId(k.id, c),
-        kindId: k.id,
-        component: c.id,
-        title: fill(k.title, c),
-      })),
-    );
+    .flatMap((k) => instancesOf(unit, k));
 }
 
 export interface Repair extends Omit<RepairKind, "id" | "title"> {
@@ -143,15 +145,7 @@ export function generateRepairs(unit: Unit, knowledge: Knowledge): Repair[] {
   const classes = classesOf(unit, knowledge);
   return knowledge.repairs
     .filter((k) => isFor(unit, k.kinds) && k.cures.some((c) => c.faults.some((f) => classes.has(f))))
-    .flatMap((k) =>
-      componentsOf(unit, k.per).map((c) => ({
-        ...k,
-        id: instanceId(k.id, c),
-        kindId: k.id,
-        component: c.id,
-        title: fill(k.title, c),
-      })),
-    );
+    .flatMap((k) => instancesOf(unit, k));
 }
 
 /** What an evidence, check or repair speaks of: a gear, a shift, a code or a component. */

@@ -1,20 +1,18 @@
 import type { CatalogueView } from "@gearsense/contract";
 import { checkEntry } from "@gearsense/core/suspect";
 import { useState } from "react";
-import { toast } from "sonner";
-import { ApiFailure } from "../api/client.ts";
-import { useAddEntry } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Cautions } from "../shared/Caution.tsx";
 import { Button, Choice, Notice, TextField } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
+import { useStoreEntry } from "./useStoreEntry.ts";
 
 type Check = CatalogueView["checks"][number];
 
 /** How to make a check, its cautions before it, and its result. */
 export function RecordCheck({ check, onClose }: { check: Check; onClose: () => void }) {
   const { job, state } = useJob();
-  const add = useAddEntry(job.id);
+  const { store: storeEntry, refused, pending } = useStoreEntry(job.id, "Result stored; the odds have moved.", onClose);
   const [outcome, setOutcome] = useState<string | undefined>();
   const [minutes, setMinutes] = useState(String(check.minutes));
   const [note, setNote] = useState("");
@@ -26,17 +24,11 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
       return;
     }
     const spent = Number(minutes);
-    try {
-      await add.mutateAsync({
-        kind: "check",
-        body: checkEntry(check, outcome, minutes.trim() !== "" && Number.isFinite(spent) ? spent : null, note),
-        baseSeq: standing?.seq ?? 0,
-      });
-      toast("Result stored; the odds have moved.");
-      onClose();
-    } catch (error) {
-      if (!(error instanceof ApiFailure)) throw error;
-    }
+    await storeEntry({
+      kind: "check",
+      body: checkEntry(check, outcome, minutes.trim() !== "" && Number.isFinite(spent) ? spent : null, note),
+      baseSeq: standing?.seq ?? 0,
+    });
   };
   return (
     <Modal
@@ -63,9 +55,9 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
           <p className="text-lg">{check.how}</p>
           <p className="text-quiet">Write down: {check.record}</p>
         </div>
-        {add.error && (
+        {refused && (
           <Notice tone="stop" title="Not stored" live>
-            {add.error.message}
+            {refused.message}
           </Notice>
         )}
         <Choice
@@ -86,7 +78,7 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
         </div>
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Not now</Button>
-          <Button tone="primary" type="submit" disabled={add.isPending}>
+          <Button tone="primary" type="submit" disabled={pending}>
             Store the result
           </Button>
         </div>

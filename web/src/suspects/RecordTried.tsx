@@ -1,16 +1,14 @@
 import type { CatalogueView } from "@gearsense/contract";
 import { useState } from "react";
-import { toast } from "sonner";
-import { ApiFailure } from "../api/client.ts";
-import { useAddEntry } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Button, Choice, Notice, SelectField, TextField } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
+import { useStoreEntry } from "./useStoreEntry.ts";
 
 /** A repair that was done, here or elsewhere, and changed nothing or something: evidence like a check. */
 export function RecordTried({ repairs, onClose }: { repairs: CatalogueView["repairs"]; onClose: () => void }) {
   const { job, state } = useJob();
-  const add = useAddEntry(job.id);
+  const { store: storeEntry, refused, pending } = useStoreEntry(job.id, "Stored; the odds have moved.", onClose);
   const [repairId, setRepairId] = useState("");
   const [outcome, setOutcome] = useState<"no-change" | "better" | undefined>();
   const [note, setNote] = useState("");
@@ -22,17 +20,11 @@ export function RecordTried({ repairs, onClose }: { repairs: CatalogueView["repa
       setMissing(true);
       return;
     }
-    try {
-      await add.mutateAsync({
-        kind: "tried",
-        body: { repairId: repair.id, title: repair.title, outcome, note },
-        baseSeq: state.tried.find((t) => t.body.repairId === repair.id)?.seq ?? 0,
-      });
-      toast("Stored; the odds have moved.");
-      onClose();
-    } catch (error) {
-      if (!(error instanceof ApiFailure)) throw error;
-    }
+    await storeEntry({
+      kind: "tried",
+      body: { repairId: repair.id, title: repair.title, outcome, note },
+      baseSeq: state.tried.find((t) => t.body.repairId === repair.id)?.seq ?? 0,
+    });
   };
   return (
     <Modal
@@ -49,9 +41,9 @@ export function RecordTried({ repairs, onClose }: { repairs: CatalogueView["repa
           void store();
         }}
       >
-        {add.error && (
+        {refused && (
           <Notice tone="stop" title="Not stored" live>
-            {add.error.message}
+            {refused.message}
           </Notice>
         )}
         <SelectField
@@ -80,7 +72,7 @@ export function RecordTried({ repairs, onClose }: { repairs: CatalogueView["repa
         <TextField label="Note" value={note} onChange={(e) => setNote(e.target.value)} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Not now</Button>
-          <Button tone="primary" type="submit" disabled={add.isPending}>
+          <Button tone="primary" type="submit" disabled={pending}>
             Store it
           </Button>
         </div>
