@@ -9,7 +9,6 @@ import {
   SuspectModel,
 } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
-import { classOf } from "./catalogue.ts";
 import type { JobScore } from "./judge-job.ts";
 
 /** Cost against the exact optimum, over small models. */
@@ -215,7 +214,7 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
 }
 
 function missesBy(missed: readonly JobScore[], all: readonly JobScore[]): string[] {
-  const kind = (s: JobScore) => classOf((s.spec.faultIds[0] ?? "").split(":")[0] ?? "");
+  const kind = (s: JobScore) => (s.spec.faultIds[0] ?? "").split(":")[0] ?? "";
   const kinds = [...new Set(missed.map(kind))];
   return kinds
     .map((k) => {

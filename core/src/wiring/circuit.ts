@@ -200,9 +200,7 @@ function sentence(unit: Unit, dead: readonly Known[], open: readonly Piece[], fo
 
 /** Readings that part the suspects, the most even cut first. */
 function readingsFor(unit: Unit, open: readonly Piece[], dead: readonly Known[], done: ReadonlySet<string>): Reading[] {
-  if (open.length < 2 && open.every((p) => p.kind !== "part" || done.has(p.component ?? ""))) {
-    if (open.length === 0) return [];
-  }
+  if (open.length === 0) return [];
   const total = open.reduce((s, p) => s + p.weight, 0);
   const candidates: { reading: Reading; share: number }[] = [];
   const add = (subject: string, about: readonly Piece[], reading: Omit<Reading, "clears" | "leaves">) => {
