@@ -46,6 +46,10 @@ export const Finding = z
       "judder",
       "sensor-ripple",
       "late-engagement",
+      "no-drive",
+      "engine-pull",
+      "gear-hunting",
+      "load-reversal",
       "harsh-shift",
       "stall",
       "heat",
@@ -140,6 +144,9 @@ export const AnalysisFile = z
           obtained: z.string().optional(),
           cleanTorqueNm: maybe,
           cleanSeconds: n,
+          coldestCleanC: maybe,
+          slipSeconds: n,
+          slipCarriedNm: maybe,
           onsetTorqueNm: maybe,
           rpmPerNm: maybe,
           lowestSlipFluidC: maybe,
@@ -267,6 +274,19 @@ export const AnalysisFile = z
         worstAtS: maybe,
       }),
     ),
+    immobile: z.array(
+      z.object({
+        gear: z.string(),
+        startS: n,
+        endS: n,
+        input: z.enum(["held", "free"]).optional(),
+        torqueNm: maybe,
+      }),
+    ),
+    loadReversals: z.array(z.object({ gear: z.string(), startS: n, swingRpm: n, torqueStepNm: maybe })),
+    gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
+    pull: z.object({ share: n, seconds: n }).optional(),
+    reach: z.array(z.object({ gear: z.string(), seconds: n, wantedSeconds: n })),
     launches: z.array(
       z.object({
         gear: z.string(),
@@ -307,10 +327,13 @@ export const AnalysisFile = z
         first: n,
         last: n,
         limits: Span,
+        newValue: n,
         used: n,
       }),
     ),
-    ripples: z.array(z.object({ sensor: z.string(), channel: z.string(), roughnessRpm: n, elsewhereRpm: n })),
+    ripples: z.array(
+      z.object({ sensor: z.string(), channel: z.string(), roughnessRpm: n, elsewhereRpm: n, inputNoiseRpm: n }),
+    ),
     quality: z.array(
       z.object({
         channel: z.string(),

@@ -24,10 +24,13 @@ const Relation = z.enum([
   "same",
   "other",
   "carries",
+  "carries-hard",
+  "spares",
   "on-coming",
   "off-going",
   "feeds",
   "about",
+  "about-signal",
   "among",
   "converter-solenoid",
 ]);
@@ -35,6 +38,7 @@ const Probabilities = z.record(z.string(), z.number().min(0).max(1));
 const Row = z.object({
   faults: z.array(z.string()).min(1),
   relation: Relation,
+  stays: z.enum(["applied", "released"]).optional(),
   p: Probabilities,
   why: z.string().optional(),
 });
@@ -53,6 +57,7 @@ export const FaultsFile = z.object({
       weight: z.number().positive(),
       silent: z.number().min(0).max(0.9),
       why: z.string(),
+      stays: z.enum(["powered", "unpowered"]).optional(),
       kinds: Kinds.optional(),
     }),
   ),

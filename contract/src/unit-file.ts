@@ -139,6 +139,7 @@ export const UnitFile = z
         code: z.string().regex(/^[PCBU]\d[0-9A-F]{3}$/),
         text: name,
         components: z.array(z.string()),
+        ofSignal: z.boolean().optional(),
         condition: z.string().max(200).optional(),
       }),
     ),

@@ -2,6 +2,7 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { generateFaults, type Knowledge } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
+import { PROFILES } from "@gearsense/simulator";
 import { describe, expect, it } from "@jest/globals";
 import { drawCase, drawJob, evaluationPage, jobsPage, judgeCase, judgeJob, summarise } from "./index.ts";
 
@@ -117,13 +118,11 @@ describe("vehicles", () => {
       seed: 12,
       faults: [{ kind: "element-worn", component: "HC", severity: 0.9 }],
       faultIds: ["element-worn:HC"],
-      profiles: ["mixed"],
+      drives: [{ phases: PROFILES.mixed, startFluidC: 55, durationS: 300 }],
       rateHz: 20,
-      durationS: 300,
     } as const;
     const score = judgeJob(spec, unitOf("brae-p6"), units, knowledge);
     expect(score.placeRank).toBe(1);
-    expect(score.drives).toBe(1);
     const ours = score.followed["expected-cost"];
     expect(ours.cured).toBe(true);
     expect(ours.repairs.at(-1)).toMatch(/rebuild:HC|exchange/);

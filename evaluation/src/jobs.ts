@@ -5,14 +5,23 @@ import {
   componentsFor,
   faultKind,
   faultKindsFor,
+  type Phase,
+  PROFILES,
   type ProfileName,
   type SimulatedFault,
   seededRandom,
+  startFluidC,
 } from "@gearsense/simulator";
 import type { CaseSet } from "./cases.ts";
 import { faultIdOf } from "./catalogue.ts";
 
-/** A vehicle that comes into the workshop: what is wrong with it, and the drive on which the complaint is sought. */
+export interface Drive {
+  readonly phases: readonly Phase[];
+  readonly startFluidC: number;
+  readonly durationS: number;
+}
+
+/** A vehicle that comes into the workshop: what is wrong with it, and how it is driven. */
 export interface JobCase {
   readonly number: number;
   readonly unitId: string;
@@ -20,18 +29,17 @@ export interface JobCase {
   readonly faults: readonly SimulatedFault[];
   /** the same in the words of the catalogue */
   readonly faultIds: readonly string[];
-  /** drives on which the complaint is sought, one after another until something shows */
-  readonly profiles: readonly ProfileName[];
+  /** the same road for all from cold, then one where the complaint is sought, with a stretch backwards while hot */
+  readonly drives: readonly Drive[];
   readonly rateHz: number;
-  readonly durationS: number;
 }
 
 /** Of twenty vehicles two have nothing wrong and two have two faults. */
 const ROUND = ["one", "one", "nothing", "one", "one", "one", "one", "two", "one", "one"] as const;
+const COLD_S = 240;
 const DURATION_S = 420;
 const RATES_HZ = [20, 20, 40] as const;
 /** Somebody who looks for the complaint drives where it shows. */
-const ELSEWHERE: readonly ProfileName[] = ["motorway", "steep-hill", "town"];
 const DRIVES: readonly (readonly [RegExp, readonly ProfileName[]])[] = [
   [
     /^(element|solenoid-(leaks|stuck)|valve|one-way|pump|pressure|filter|fluid-(low|wrong|overfull))/,
@@ -96,10 +104,39 @@ export function drawJob(
     seed: Math.floor(random() * 2 ** 31),
     faults: chosen,
     faultIds: ids,
-    profiles: [first, ...ELSEWHERE.filter((p) => p !== first)].slice(0, 3),
+    drives: [
+      driveOn("cold-start", COLD_S),
+      { ...driveOn(first, DURATION_S), phases: endingBackwards(PROFILES[first], DURATION_S) },
+    ],
     rateHz: pick(random, RATES_HZ),
-    durationS: DURATION_S,
   };
+}
+
+const driveOn = (profile: ProfileName, durationS: number): Drive => ({
+  phases: PROFILES[profile],
+  startFluidC: startFluidC(profile),
+  durationS,
+});
+
+const stand = (seconds: number, range: "D" | "R"): Phase => ({ seconds, targetKmh: 0, pedal: 0, grade: 0, range });
+const BACKWARDS: readonly Phase[] = [
+  stand(18, "D"),
+  stand(3, "R"),
+  { seconds: 12, targetKmh: 16, pedal: 0.4, grade: 0, range: "R" },
+  stand(6, "R"),
+  stand(3, "D"),
+];
+
+/** A road over and over, and at its end to rest and backwards. */
+function endingBackwards(road: readonly Phase[], durationS: number): Phase[] {
+  let left = durationS - BACKWARDS.reduce((s, p) => s + p.seconds, 0);
+  const out: Phase[] = [];
+  for (let i = 0; left > 0; i++) {
+    const phase = road[i % road.length] as Phase;
+    out.push({ ...phase, seconds: Math.min(phase.seconds, left) });
+    left -= phase.seconds;
+  }
+  return [...out, ...BACKWARDS];
 }
 
 /** Faults of the catalogue that the simulator can make in a unit, with the ways to make them. */

@@ -12,17 +12,22 @@ import {
   siftEvidence,
 } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
-import { exportLog, PLAIN_STYLE, simulateDrive, type Truth } from "@gearsense/simulator";
+import {
+  exportLog,
+  learnedChannels,
+  PLAIN_STYLE,
+  simulateDrive,
+  type Truth,
+  usualChannels,
+} from "@gearsense/simulator";
 import { type Followed, follow } from "./follow.ts";
 import type { JobCase } from "./jobs.ts";
 import { placeOf } from "./places.ts";
-import { firstLook } from "./workshop.ts";
+import { firstLook, panDown } from "./workshop.ts";
 
 /** One vehicle from the complaint to the cure. */
 export interface JobScore {
   readonly spec: JobCase;
-  /** drives until something showed */
-  readonly drives: number;
   /** after log and first look: rank of the true fault and of its place, from 1; undefined with two faults or none */
   readonly rank: number | undefined;
   readonly placeRank: number | undefined;
@@ -60,26 +65,48 @@ function troubled(unit: Unit, truths: readonly Truth[], faultIds: readonly strin
   return [...new Set([...slipped, ...moved])];
 }
 
-/** Drives until something shows, looks, ranks, and follows each way of working to the cure. */
+const BEFORE_S = 300;
+/** A drive of a few minutes stands for the weeks in which the controller learned with the fault. */
+const LEARNING = 8;
+
+/** What the controller has learned by the time the vehicle comes in; a fault of the learning itself has just begun. */
+function learnedBefore(spec: JobCase, unit: Unit): Record<string, number> | undefined {
+  if (spec.faults.some((f) => f.kind === "adaptation-off")) return undefined;
+  return simulateDrive({
+    unit,
+    seed: spec.seed + 7,
+    durationS: BEFORE_S,
+    profile: "mixed",
+    rateHz: 1,
+    faults: spec.faults.map(({ onsetS: _, ...f }) => f),
+    learning: LEARNING,
+  }).adaptations.after;
+}
+
+/** Drives, looks, ranks, and follows each way of working to the cure. */
 export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], knowledge: Knowledge): JobScore {
   const planner = plannerOf(unit, knowledge);
   const { model } = planner;
   const truths: Truth[] = [];
   const analyses: Analysis[] = [];
-  for (const [i, profile] of spec.profiles.entries()) {
+  const adaptations = learnedBefore(spec, unit);
+  const channels = [...usualChannels(unit), ...learnedChannels(unit)];
+  for (const [i, drive] of spec.drives.entries()) {
     const { columns, truth } = simulateDrive({
       unit,
       seed: spec.seed + i,
-      durationS: spec.durationS,
-      profile,
+      profile: drive.phases,
+      startFluidC: drive.startFluidC,
+      durationS: drive.durationS,
       rateHz: spec.rateHz,
       faults: spec.faults,
+      channels,
+      adaptations,
     });
     const { table } = openLog(exportLog(columns, PLAIN_STYLE), {});
     const analysis = analyseDrive(buildRecording(table, proposeMapping(table, unit)), unit, library);
     truths.push(truth);
     analyses.push(analysis);
-    if (analysis.findings.length > 0 || truth.codes.length > 0) break;
   }
   const vehicle = {
     unit,
@@ -90,6 +117,7 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
   const logs = analyses.map((analysis, i) => ({ logId: `log-${i}`, entryId: `log-${i}`, analysis }));
   const { used } = siftEvidence(model, [
     ...firstLook(vehicle, model, seededRandom(spec.seed + 99)),
+    ...panDown(vehicle, seededRandom(spec.seed + 199)),
     ...fromLogs(unit, logs),
   ]);
   const marginals = believe(model, used).marginals();
@@ -110,7 +138,6 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
   ) as Record<Order, Followed>;
   return {
     spec,
-    drives: truths.length,
     rank: single === undefined ? undefined : ids.indexOf(single) + 1,
     placeRank: truePlace === undefined ? undefined : byPlace.findIndex(([p]) => p === truePlace) + 1,
     leading: truth.length === 1 ? { p: marginals[order[0] ?? 0] as number, right: ids[0] === truth[0] } : undefined,

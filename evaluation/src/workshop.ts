@@ -1,3 +1,4 @@
+import { draw } from "@gearsense/core/chance";
 import type { Symptom } from "@gearsense/core/job";
 import { ladderFor } from "@gearsense/core/observe";
 import type { Check, Evidence, SuspectModel } from "@gearsense/core/suspect";
@@ -141,7 +142,98 @@ const WORSE_COLD = new Set(["filter-blocked", "fluid-wrong", "valve-sticks", "fl
 const BURNT = new Set(["element-worn", "dual-clutch-worn", "cooler-blocked", "converter-lining"]);
 const DARK = new Set(["element-worn", "dual-clutch-worn", "fluid-degraded", "cooler-blocked", "converter-lining"]);
 
+/** As sure as somebody who looks at a magnet is. */
+const PAN_SURE = 0.95;
+
 const pick = <T>(random: () => number, from: readonly T[]): T => from[Math.floor(random() * from.length)] as T;
+
+type Amount = "none" | "trace" | "some" | "much";
+const AMOUNTS: readonly Amount[] = ["none", "trace", "some", "much"];
+
+/**
+ * What lies in the pan, by class of fault: how often each amount from none to much. Written down by what breaks or wears,
+ * like {@link SHOWS}, not taken from the library.
+ */
+const PAN: Readonly<Record<string, Readonly<Record<string, readonly [number, number, number, number]>>>> = {
+  "debris-lining": {
+    "element-worn": [0.06, 0.16, 0.4, 0.38],
+    "dual-clutch-worn": [0.15, 0.25, 0.35, 0.25],
+    "converter-lining": [0.25, 0.35, 0.28, 0.12],
+    "element-leak": [0.45, 0.33, 0.16, 0.06],
+    "fluid-low": [0.45, 0.33, 0.16, 0.06],
+    "fluid-wrong": [0.5, 0.32, 0.13, 0.05],
+  },
+  "debris-slivers": {
+    "gear-damage": [0.08, 0.2, 0.36, 0.36],
+    "one-way-slips": [0.3, 0.3, 0.25, 0.15],
+    "one-way-seized": [0.4, 0.25, 0.22, 0.13],
+    "pump-worn": [0.6, 0.25, 0.1, 0.05],
+  },
+  "debris-brass": {
+    "pump-worn": [0.3, 0.32, 0.26, 0.12],
+    "gear-damage": [0.35, 0.3, 0.22, 0.13],
+  },
+  "debris-aluminium": {
+    "pump-worn": [0.45, 0.28, 0.18, 0.09],
+    "gear-damage": [0.45, 0.3, 0.16, 0.09],
+    "element-leak": [0.55, 0.27, 0.12, 0.06],
+    "valve-bore-worn": [0.6, 0.26, 0.1, 0.04],
+  },
+  "debris-clip": {
+    "valve-clip-broken": [0.45, 0.15, 0.25, 0.15],
+    "accumulator-broken": [0.5, 0.15, 0.2, 0.15],
+    "element-leak": [0.8, 0.08, 0.07, 0.05],
+    "gear-damage": [0.65, 0.15, 0.12, 0.08],
+  },
+  "debris-water": { "fluid-water": [0.15, 0.2, 0.35, 0.3] },
+};
+/** In a sound unit; what wears on the way. */
+const PAN_USUAL: Readonly<Record<string, readonly [number, number, number, number]>> = {
+  "debris-lining": [0.64, 0.27, 0.07, 0.02],
+  "debris-slivers": [0.87, 0.1, 0.02, 0.01],
+  "debris-brass": [0.82, 0.14, 0.03, 0.01],
+  "debris-aluminium": [0.78, 0.18, 0.03, 0.01],
+  "debris-clip": [0.97, 0.02, 0.005, 0.005],
+  "debris-water": [0.97, 0.02, 0.005, 0.005],
+};
+/** The filter cut open: how often it shows what belongs to the fault. */
+const FILTER: Readonly<Record<string, readonly [string, number]>> = {
+  "filter-blocked": ["blocked", 0.78],
+  "element-worn": ["lining", 0.62],
+  "dual-clutch-worn": ["lining", 0.5],
+  "converter-lining": ["lining", 0.5],
+  "gear-damage": ["metal", 0.7],
+  "pump-worn": ["metal", 0.2],
+};
+const FILTER_USUAL = ["clean", "clean", "clean", "clean", "clean", "lining", "lining", "metal"] as const;
+
+/** Pan down: what lies on the magnet and in the filter, drawn from what is wrong; amounts are misjudged by a step now and then. */
+export function panDown(vehicle: Vehicle, random: () => number): Evidence[] {
+  if (vehicle.unit.kind === "dct-dry") return [];
+  const classes = vehicle.faultIds.map(classId);
+  const one = (table: string, outcome: string, abnormal: boolean): Evidence => ({
+    id: table,
+    table,
+    subject: {},
+    outcome,
+    label: `${table}: ${outcome}`,
+    entryId: "pan",
+    abnormal,
+    weight: PAN_SURE,
+  });
+  const out = Object.entries(PAN_USUAL).map(([table, usual]) => {
+    const most = Math.max(
+      ...[usual, ...classes.flatMap((c) => (PAN[table]?.[c] ? [PAN[table][c]] : []))].map((p) => draw(p, random)),
+    );
+    const step = random();
+    const seen = Math.min(3, Math.max(0, most + (step < 0.04 ? -1 : step > 0.96 ? 1 : 0)));
+    return one(table, AMOUNTS[seen] as Amount, seen >= 2);
+  });
+  const sign = classes.flatMap((c) => (FILTER[c] ? [FILTER[c]] : [])).find(([, often]) => random() < often);
+  const filter = sign?.[0] ?? pick(random, FILTER_USUAL);
+  out.push(one("filter-opened", filter, filter !== "clean"));
+  return out;
+}
 
 /** Complaint, history, first look and codes of a vehicle, drawn from what is wrong with it. */
 export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => number): Evidence[] {

@@ -5,7 +5,7 @@ export type { SimulatedFault } from "./faults/fault.ts";
 export { componentsFor, faultKind, faultKindsFor } from "./faults/kinds.ts";
 export { seededRandom } from "./random.ts";
 export type { DriveResult, SimulatedLog, SimulationInput } from "./record.ts";
-export { pollingRateHz, runDrive, simulateDrive, truthFile } from "./record.ts";
+export { learnedChannels, pollingRateHz, runDrive, simulateDrive, truthFile, usualChannels } from "./record.ts";
 export type { Feet } from "./road/driver.ts";
 export { Driver } from "./road/driver.ts";
 export type { Phase, ProfileName, Range } from "./road/profiles.ts";

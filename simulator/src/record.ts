@@ -13,12 +13,16 @@ export interface SimulationInput {
   readonly durationS: number;
   readonly profile: ProfileName | readonly Phase[];
   readonly faults: readonly SimulatedFault[];
-  /** columns to record, by canonical name; all that the unit has where left out */
+  /** columns to record, by canonical name; where left out, {@link usualChannels} */
   readonly channels?: readonly string[] | undefined;
   /** rows a second; where left out, what the scan tool manages with so many channels */
   readonly rateHz?: number | undefined;
   /** that of the profile where left out */
   readonly startFluidC?: number | undefined;
+  /** learned on earlier drives: {@link DriveResult.adaptations} of one of them */
+  readonly adaptations?: Readonly<Record<string, number>> | undefined;
+  /** steps of learning against usual driving, for a drive that stands for many; 1 where left out */
+  readonly learning?: number | undefined;
   /** called once for each simulated second; `true` ends the drive there */
   readonly shouldStop?: ((doneS: number) => boolean) | undefined;
 }
@@ -45,6 +49,7 @@ const FASTEST_HZ = 50;
 const HIGHEST_HZ = 1 / TICK_S;
 const RANGE_CODE = { P: 1, R: 2, N: 3, D: 4 } as const;
 const SOLENOID_COLUMNS = 5;
+const LEARNED_EVERY_S = 10;
 
 /** Rows a second that a scan tool manages with so many channels. */
 export const pollingRateHz = (channels: number): number =>
@@ -52,7 +57,26 @@ export const pollingRateHz = (channels: number): number =>
 
 type Reader = (v: SimulatedVehicle) => number;
 
-/** What a scan tool can record of a unit, in the order of its columns. */
+/** What a scan tool records of a unit when nobody chooses, in the order of its columns. */
+export const usualChannels = (unit: Unit): string[] => channelsOf(unit).map(([id]) => id);
+/** Learned values that it can record besides: they change slowly and are asked for seldom. */
+export const learnedChannels = (unit: Unit): string[] => (unit.adaptations ?? []).map((a) => `adapt_${a.id}`);
+
+function learnedReaders(unit: Unit): [string, Reader][] {
+  let atS = Number.NEGATIVE_INFINITY;
+  let values: Record<string, number> = {};
+  return (unit.adaptations ?? []).map(({ id }): [string, Reader] => [
+    `adapt_${id}`,
+    (v) => {
+      if (v.timeS - atS >= LEARNED_EVERY_S) {
+        atS = v.timeS;
+        values = v.controller.adaptation.read(unit, v.hydraulics.packs);
+      }
+      return atS === v.timeS ? (values[id] ?? Number.NaN) : Number.NaN;
+    },
+  ]);
+}
+
 function channelsOf(unit: Unit): [string, Reader][] {
   const planetary = unit.kind === "planetary";
   const sensor = (id: string): [string, Reader] => [id, (v) => v.sensors.value(id)];
@@ -83,8 +107,9 @@ function channelsOf(unit: Unit): [string, Reader][] {
 }
 
 function chosenChannels({ unit, channels }: SimulationInput): [string, Reader][] {
-  const all = channelsOf(unit);
-  if (!channels) return all;
+  const usual = channelsOf(unit);
+  if (!channels) return usual;
+  const all = [...usual, ...learnedReaders(unit)];
   const known = all.map(([id]) => id);
   const wrong = channels.filter((c) => !known.includes(c));
   if (wrong.length > 0 || channels.length === 0)
@@ -106,13 +131,15 @@ export function runDrive(
   const { unit, seed, durationS } = input;
   const phases: readonly Phase[] = typeof input.profile === "string" ? PROFILES[input.profile] : input.profile;
   const channels = chosenChannels(input);
-  const rateHz = input.rateHz ?? pollingRateHz(channels.length);
+  const rateHz = input.rateHz ?? pollingRateHz(channels.filter(([id]) => !id.startsWith("adapt_")).length);
   if (!(rateHz > 0 && rateHz <= HIGHEST_HZ))
     throw new RangeError(`A rate of ${rateHz} Hz is not in 0 to ${HIGHEST_HZ}.`);
   const vehicle = new SimulatedVehicle({
     unit,
     seed,
     faults: input.faults,
+    adaptations: input.adaptations,
+    learning: input.learning,
     startFluidC: input.startFluidC ?? (typeof input.profile === "string" ? startFluidC(input.profile) : 55),
   });
   const driver = new Driver(phases, seededRandom(seed ^ 0x27d4eb2f));

@@ -44,6 +44,10 @@ export interface VehicleInput {
   readonly seed: number;
   readonly faults: readonly SimulatedFault[];
   readonly startFluidC: number;
+  /** learned on earlier drives, by the adaptations of the unit file; those of a new unit where left out */
+  readonly adaptations?: Readonly<Record<string, number>> | undefined;
+  /** steps of learning against usual driving; 1 where left out */
+  readonly learning?: number | undefined;
 }
 
 interface ActiveFault {
@@ -121,6 +125,8 @@ export class SimulatedVehicle {
       vehicle.engineInertiaKgM2,
       new Adaptation(unit, packs, spread),
     );
+    this.controller.adaptation.speed = input.learning ?? 1;
+    if (input.adaptations) this.controller.adaptation.adopt(unit, packs, input.adaptations);
     this.controller.converterHoldKpa = (nm) => this.hydraulics.converterKpaFor(nm);
     this.health = new Health(unit, {
       engine: this.powertrain.engine.health,
@@ -261,6 +267,7 @@ export class SimulatedVehicle {
     controller.tick(TICK_S, sensed, {
       openSolenoids: this.openSolenoids,
       forksIn: this.forksIn,
+      forksUnseen: this.health.forksUnseen,
       touchKpa: this.touchSeen,
     });
     this.applyCommands(feet);

@@ -10,6 +10,8 @@ export interface AdaptationValue {
   readonly first: number;
   readonly last: number;
   readonly limits: readonly [number, number];
+  /** that of a new unit */
+  readonly newValue: number;
   /** way from the new value to the nearer limit that is used up: 1 = at the limit, over 1 = beyond it */
   readonly used: number;
 }
@@ -33,6 +35,7 @@ export function readAdaptations(recording: Recording, unit: Unit): AdaptationVal
         first,
         last,
         limits: a.limits,
+        newValue: a.newValue,
         used: Number.isFinite(used) ? used : 99,
       },
     ];

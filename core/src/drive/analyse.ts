@@ -7,13 +7,18 @@ import { type Dropout, dropoutMask, findDropouts } from "./dropouts.ts";
 import { type Finding, makeFindings } from "./findings.ts";
 import { fittingFrame, type RatioFit } from "./fit.ts";
 import { buildFrame } from "./frame.ts";
+import { findGearHunting, type GearHunting } from "./gear-hunting.ts";
 import { analyseHeat, type HeatAnalysis } from "./heat.ts";
 import { analyseHeld, type HeldAnalysis, heldSlipRpm } from "./held.ts";
+import { findImmobile, type Immobile } from "./immobile.ts";
 import { findLaunches, type Launch } from "./launches.ts";
-import { limitsOf } from "./limits.ts";
+import { type Limit, limitsOf } from "./limits.ts";
 import { findLimp, type Limp } from "./limp.ts";
+import { findLoadReversals, type LoadReversal } from "./load-reversal.ts";
 import { analyseOscillation, type OscillationAnalysis, VIBRATION_RATE_HZ } from "./oscillation.ts";
+import { analysePull, type EnginePull } from "./pull.ts";
 import { type ChannelQuality, findRipples, judgeQuality, type Ripple } from "./quality.ts";
+import { analyseReach, type Reach } from "./reach.ts";
 import { findShifts, type Shift } from "./shifts.ts";
 import {
   type CoastStop,
@@ -25,8 +30,10 @@ import {
 } from "./standstill.ts";
 
 /** Raised whenever the same log may give other results. */
-export const ANALYSIS_VERSION = 4;
+export const ANALYSIS_VERSION = 5;
 
+/** Noise rarely goes so many deviations. */
+const NOISE_REACH = 3;
 /** What goes wrong just before limp mode belongs to it. */
 const BEFORE_LIMP_S = 0.3;
 /** A clutch that lets the engine run away is the reason of limp mode: so much of it is slip. */
@@ -59,6 +66,12 @@ export interface Analysis {
   readonly engagements: readonly Engagement[];
   readonly stallTests: readonly StallTest[];
   readonly coastStops: readonly CoastStop[];
+  readonly immobile: readonly Immobile[];
+  readonly reach: readonly Reach[];
+  readonly gearHunting: readonly GearHunting[];
+  readonly loadReversals: readonly LoadReversal[];
+  /** of a converter unit */
+  readonly pull: EnginePull | undefined;
   /** of a dual clutch */
   readonly launches: readonly Launch[];
   readonly heat: HeatAnalysis | undefined;
@@ -89,15 +102,22 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     for (let i = from; i < quiet.length && (frame.timeS[i] as number) <= s.endS + 0.6; i++) quiet[i] = 1;
   }
   const limp = findLimp(frame, dropouts, mask);
-  const { steady, ...held } = analyseHeld(
-    frame,
-    shifts,
-    mask,
-    limits.slipRpm,
-    limp && (limp.byRunaway ? limp.startS + AFTER_RUNAWAY_S : limp.startS - BEFORE_LIMP_S),
-    // a dual clutch drives on substitute values from then on, a converter unit with another pressure
-    limp !== undefined && (limp.byPressure || (unit.kind !== "planetary" && limp.certain)),
-  );
+  const heldOver = (slipLimit: Limit) =>
+    analyseHeld(
+      frame,
+      shifts,
+      mask,
+      slipLimit,
+      limp && (limp.byRunaway ? limp.startS + AFTER_RUNAWAY_S : limp.startS - BEFORE_LIMP_S),
+      // a dual clutch drives on substitute values from then on, a converter unit with another pressure
+      limp !== undefined && (limp.byPressure || (unit.kind !== "planetary" && limp.certain)),
+    );
+  const first = heldOver(limits.slipRpm);
+  const ripples = findRipples(frame, first.steady);
+  // what a loose sensor adds is no slip
+  const noiseRpm = Math.max(0, ...ripples.map((r) => r.inputNoiseRpm));
+  const { steady, ...held } =
+    noiseRpm > 0 ? heldOver({ ...limits.slipRpm, value: limits.slipRpm.value + NOISE_REACH * noiseRpm }) : first;
   const converter =
     unit.kind === "planetary" ? analyseConverter(frame, mask, quiet, limits.residualSlipRpm.value) : undefined;
   const oscillation = analyseOscillation(frame, mask, quiet, limits.shudderPeakToPeakRpm.value);
@@ -111,10 +131,15 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     engagements: findEngagements(frame),
     stallTests: findStallTests(frame),
     coastStops: findCoastStops(frame),
+    immobile: findImmobile(frame),
+    reach: analyseReach(frame),
+    gearHunting: findGearHunting(frame),
+    loadReversals: findLoadReversals(frame, quiet, mask),
+    pull: analysePull(frame, mask),
     launches: findLaunches(frame, gearName),
     heat: analyseHeat(frame),
     adaptations: readAdaptations(recording, unit),
-    ripples: findRipples(frame, steady),
+    ripples,
   };
   const notes: string[] = [];
   if (!frame.torqueNm)

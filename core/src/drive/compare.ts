@@ -4,6 +4,7 @@ import type { Analysis } from "./analyse.ts";
 import { type Change, changeOf } from "./bootstrap.ts";
 import { type Group, groupKey, loadBand, temperatureBand } from "./conditions.ts";
 import type { Finding } from "./findings.ts";
+import { missingPct } from "./pull.ts";
 import type { Shift } from "./shifts.ts";
 import { median, quantile } from "./stats.ts";
 
@@ -322,6 +323,33 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
         ...base,
         limit: 0,
         groups: [whole("gears in which the sensor reads", measure.value, count, count > 0 ? MIN_DRIVE_S : seconds)],
+      };
+    }
+    case "no-drive": {
+      const stood = (a: Analysis) =>
+        a.immobile.filter((s) => s.gear === f.subject.gear).reduce((sum, s) => sum + s.endS - s.startS, 0);
+      return { ...base, groups: [whole("whole drive", measure.value, stood(after), drivenSeconds(after))] };
+    }
+    case "engine-pull":
+      return {
+        ...base,
+        groups: [
+          group(
+            "steady pulls with the converter open",
+            [measure.value],
+            { values: after.pull ? [missingPct(after.pull)] : [], seconds: after.pull?.seconds ?? 0 },
+            MEDIAN,
+          ),
+        ],
+      };
+    case "gear-hunting":
+      return { ...base, groups: [whole("whole drive", measure.value, after.gearHunting.length, drivenSeconds(after))] };
+    case "load-reversal": {
+      const swings = (a: Analysis) => a.loadReversals.map((r) => r.swingRpm);
+      const values = swings(after);
+      return {
+        ...base,
+        groups: [group("foot on and off in gear", swings(before), { values, seconds: values.length }, MEDIAN)],
       };
     }
     case "limp":

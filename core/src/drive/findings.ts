@@ -4,12 +4,16 @@ import type { AdaptationValue } from "./adaptations.ts";
 import { type ConverterAnalysis, HUNTING_CYCLES } from "./converter.ts";
 import type { Dropout } from "./dropouts.ts";
 import type { Frame } from "./frame.ts";
+import type { GearHunting } from "./gear-hunting.ts";
 import type { HeatAnalysis } from "./heat.ts";
 import type { HeldAnalysis } from "./held.ts";
+import type { Immobile } from "./immobile.ts";
 import type { Launch } from "./launches.ts";
 import { type LimitSource, limitsOf, TYPICAL } from "./limits.ts";
 import type { Limp } from "./limp.ts";
+import { KNOCKS_RPM, type LoadReversal, SWINGS_RPM, usualSwingRpm } from "./load-reversal.ts";
 import type { OscillationAnalysis, OscillationWindow, SwingCause } from "./oscillation.ts";
+import { type EnginePull, missingPct, PULL_LOW } from "./pull.ts";
 import type { Ripple } from "./quality.ts";
 import type { Shift } from "./shifts.ts";
 import type { Engagement, StallTest } from "./standstill.ts";
@@ -29,6 +33,10 @@ export type FindingKind =
   | "judder"
   | "sensor-ripple"
   | "late-engagement"
+  | "no-drive"
+  | "engine-pull"
+  | "gear-hunting"
+  | "load-reversal"
   | "harsh-shift"
   | "stall"
   | "heat"
@@ -113,6 +121,10 @@ export interface Parts {
   readonly limp: Limp | undefined;
   readonly engagements: readonly Engagement[];
   readonly stallTests: readonly StallTest[];
+  readonly immobile: readonly Immobile[];
+  readonly pull: EnginePull | undefined;
+  readonly gearHunting: readonly GearHunting[];
+  readonly loadReversals: readonly LoadReversal[];
   readonly launches: readonly Launch[];
   readonly heat: HeatAnalysis | undefined;
   readonly adaptations: readonly AdaptationValue[];
@@ -136,6 +148,10 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
     ...huntingFindings(parts.converter),
     ...rippleFindings(frame, parts.ripples),
     ...engagementFindings(frame, parts.engagements),
+    ...immobileFindings(frame, parts.immobile),
+    ...pullFindings(frame, parts.pull),
+    ...gearHuntingFindings(frame, parts.gearHunting),
+    ...loadReversalFindings(frame, parts.loadReversals),
     ...launchFindings(frame, parts.launches),
     ...stallFindings(frame, parts.stallTests),
     ...heatFindings(parts.heat),
@@ -545,6 +561,110 @@ function engagementFindings(frame: Frame, engagements: readonly Engagement[]): F
       },
     ];
   });
+}
+
+const STANDS = {
+  held: "the input stands as well: the train is tied up, or something holds the output",
+  free: "the input runs free: nothing takes its torque",
+} as const;
+
+function immobileFindings(frame: Frame, spans: readonly Immobile[]): Finding[] {
+  return [...new Set(spans.map((s) => s.gear))].map((gear): Finding => {
+    const all = spans.filter((s) => s.gear === gear);
+    const input = all.find((s) => s.input !== undefined)?.input;
+    const seconds = all.reduce((sum, s) => sum + s.endS - s.startS, 0);
+    return {
+      id: `no-drive:${gear}`,
+      kind: "no-drive",
+      title: `Does not move in gear ${gear}${input ? `: ${STANDS[input]}` : ""}`,
+      subject: { gear },
+      severity: "fault",
+      startS: all[0]?.startS ?? 0,
+      endS: all.at(-1)?.endS ?? 0,
+      occurrences: all.map((s) => ({ startS: s.startS, endS: s.endS, value: s.endS - s.startS })),
+      conditions: { gears: [gear], torqueNm: range(all.map((s) => s.torqueNm)) },
+      measures: [
+        { name: "stands under power for", value: seconds, quantity: "duration" },
+        { name: "times", value: all.length, quantity: "count" },
+      ],
+      limit: undefined,
+      confidence: confidence(frame, all.length, seconds, 2),
+    };
+  });
+}
+
+function pullFindings(frame: Frame, pull: EnginePull | undefined): Finding[] {
+  if (!pull || pull.share >= PULL_LOW) return [];
+  return [
+    {
+      id: "engine-pull",
+      kind: "engine-pull",
+      title: "Converter takes less torque than the engine reports: the engine is weak, or the converter",
+      subject: { component: "converter" },
+      severity: "fault",
+      startS: 0,
+      endS: frame.timeS.at(-1) ?? 0,
+      occurrences: [],
+      conditions: { gears: [] },
+      measures: [
+        { name: "missing of the torque reported", value: missingPct(pull), quantity: "percent" },
+        { name: "steady pulls with the converter open", value: pull.seconds, quantity: "duration" },
+      ],
+      limit: { value: (1 - PULL_LOW) * 100, quantity: "percent", source: "typical" },
+      confidence: confidence(frame, 1, pull.seconds, 5),
+    },
+  ];
+}
+
+export const HUNTS_TIMES = 3;
+
+function gearHuntingFindings(frame: Frame, hunts: readonly GearHunting[]): Finding[] {
+  if (hunts.length < HUNTS_TIMES) return [];
+  const gears = [...new Set(hunts.map((h) => h.between))];
+  return [
+    {
+      id: "gear-hunting",
+      kind: "gear-hunting",
+      title: `Hunts between gears ${gears.join(", ")} with the foot still`,
+      subject: {},
+      severity: "fault",
+      startS: hunts[0]?.startS ?? 0,
+      endS: hunts.at(-1)?.endS ?? 0,
+      occurrences: hunts.map((h) => ({ startS: h.startS, endS: h.endS, value: h.endS - h.startS })),
+      conditions: { gears: [...new Set(gears.flatMap((g) => g.split("-")))] },
+      measures: [{ name: "changes taken back", value: hunts.length, quantity: "count" }],
+      limit: { value: HUNTS_TIMES, quantity: "count", source: "typical" },
+      confidence: confidence(frame, hunts.length, hunts.length, 1),
+    },
+  ];
+}
+
+function loadReversalFindings(frame: Frame, reversals: readonly LoadReversal[]): Finding[] {
+  const swing = usualSwingRpm(reversals);
+  if (!(swing > SWINGS_RPM)) return [];
+  const hits = reversals.filter((r) => r.swingRpm > SWINGS_RPM);
+  return [
+    {
+      id: "load-reversal",
+      kind: "load-reversal",
+      title:
+        swing > KNOCKS_RPM
+          ? "Knocks when load comes and goes: play in the driveline"
+          : "Swings when load comes and goes: a soft mount, or play",
+      subject: {},
+      severity: "fault",
+      startS: hits[0]?.startS ?? 0,
+      endS: hits.at(-1)?.startS ?? 0,
+      occurrences: hits.map((r) => ({ startS: r.startS, endS: r.startS + 1, value: r.swingRpm })),
+      conditions: { gears: [...new Set(hits.map((r) => r.gear))] },
+      measures: [
+        { name: "swing at the wheels, peak to peak", value: swing, quantity: "speed-rpm" },
+        { name: "load reversals", value: reversals.length, quantity: "count" },
+      ],
+      limit: { value: SWINGS_RPM, quantity: "speed-rpm", source: "typical" },
+      confidence: confidence(frame, reversals.length, reversals.length, 18),
+    },
+  ];
 }
 
 const JUDDER_PROMINENCE = 8;

@@ -1,9 +1,9 @@
-import { gearCode, gearName } from "../unit/index.ts";
+import { converterTorques, gearCode, gearName } from "../unit/index.ts";
 import { type Group, groupCode, loadBand, temperatureBand } from "./conditions.ts";
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
 import type { Limit } from "./limits.ts";
 import type { Shift } from "./shifts.ts";
-import { extent, extentAt, finite, pick, quantileAt, runs, where } from "./stats.ts";
+import { extent, extentAt, finite, median, pick, quantileAt, runs, where } from "./stats.ts";
 
 /** Slip of one gear in one group of conditions. Slip rpm = input − |ratio| · output. */
 export interface HeldGroup extends Group {
@@ -38,6 +38,12 @@ export interface GearSummary {
   /** highest torque held without slip for at least half a second in all, N·m */
   readonly cleanTorqueNm: number | undefined;
   readonly cleanSeconds: number;
+  /** coldest at which it was held clean, °C */
+  readonly coldestCleanC: number | undefined;
+  /** in all episodes of slip */
+  readonly slipSeconds: number;
+  /** torque that the converter gives to a gear that slips, median, N·m: near 0 nothing is carried; undefined where it is not rated */
+  readonly slipCarriedNm: number | undefined;
   /** torque at which slip begins, N·m, see `fitHinge`; undefined when slip does not grow with it */
   readonly onsetTorqueNm: number | undefined;
   /** how slip grows above it; undefined with fewer than eight slipping samples */
@@ -163,12 +169,29 @@ export function analyseHeld(
   limpS = Number.POSITIVE_INFINITY,
   limpForGood = false,
 ): HeldResult {
-  const { timeS, stepS, gear, inputRpm, outputRpm, inputTorqueNm: torqueNm, load, fluidC, vehicleKmh, unit } = frame;
+  const {
+    timeS,
+    stepS,
+    gear,
+    inputRpm,
+    outputRpm,
+    engineRpm,
+    inputTorqueNm: torqueNm,
+    load,
+    fluidC,
+    vehicleKmh,
+    unit,
+  } = frame;
   const n = timeS.length;
   const settled = settledMask(frame, shifts, mask, limpS);
   for (let i = n - 1; i >= 0 && (timeS[i] as number) >= limpS; i--)
     if (limpForGood || (timeS[i] as number) < limpS + LIMP_SETTLE_S) settled[i] = 0;
   const { linePressureKpa } = frame;
+  const { converter } = unit;
+  const carried =
+    converter?.stallTorqueNm && engineRpm && engineRpm !== inputRpm
+      ? (i: number) => converterTorques(converter, engineRpm[i] as number, inputRpm[i] as number).turbineNm
+      : undefined;
   const perPressure =
     torqueNm && linePressureKpa && unit.kind === "planetary"
       ? torqueNm.map((nm, i) => nm / (linePressureKpa[i] as number))
@@ -271,6 +294,7 @@ export function analyseHeld(
     let seconds = 0;
     let wrongSeconds = 0;
     let cleanSeconds = 0;
+    let slipSeconds = 0;
     let obtained: string | undefined;
     for (const i of index) {
       const step = stepS[i] as number;
@@ -281,8 +305,10 @@ export function analyseHeld(
         continue;
       }
       right.push(i);
-      if (inSpan[i]) slipIndex.push(i);
-      else if ((absolute[i] as number) <= slipLimit.value && (load[i] as number) > 0.05) {
+      if (inSpan[i]) {
+        slipIndex.push(i);
+        slipSeconds += step;
+      } else if ((absolute[i] as number) <= slipLimit.value && (load[i] as number) > 0.05) {
         clean.push(i);
         cleanSeconds += step;
       }
@@ -297,6 +323,9 @@ export function analyseHeld(
       obtained,
       cleanTorqueNm: cleanTorque,
       cleanSeconds,
+      coldestCleanC: fluidC && finite(quantileAt(fluidC, clean, 0.05)),
+      slipSeconds,
+      slipCarriedNm: carried && finite(median(slipIndex.map(carried))),
       onsetTorqueNm: fit && fit.rpmPerNm > 0 ? fit.onsetTorqueNm : undefined,
       rpmPerNm: fit?.rpmPerNm,
       lowestSlipFluidC: fluidC && finite(quantileAt(fluidC, slipIndex, 0.05)),

@@ -22,6 +22,7 @@ export type { HeatAnalysis } from "./heat.ts";
 export type { GearSummary, HeldAnalysis, HeldGroup, SlipEpisode } from "./held.ts";
 export type { Launch } from "./launches.ts";
 export type { Limp } from "./limp.ts";
+export { KNOCKS_RPM, SWINGS_RPM, usualSwingRpm } from "./load-reversal.ts";
 export { foldedHz } from "./orders.ts";
 export type { OscillationAnalysis, OscillationWindow, SwingCause } from "./oscillation.ts";
 export { VIBRATION_RATE_HZ } from "./oscillation.ts";

@@ -46,7 +46,8 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
   const n = timeS.length;
   for (let i = 1; i < n; i++) {
     const g = gear[i] as number;
-    if (!(g > 0) || !((outputRpm[i - 1] as number) <= REST_RPM) || !((outputRpm[i] as number) > REST_RPM)) continue;
+    if (!(Math.abs(g) > 0) || !((outputRpm[i - 1] as number) <= REST_RPM) || !((outputRpm[i] as number) > REST_RPM))
+      continue;
     // the clutch takes hold before the output's sensor tells anything
     const turnsAt = i;
     let start = i;
@@ -122,7 +123,7 @@ function judderOf(output: Float64Array, rateHz: number): Peak | undefined {
   const rest = withoutParabola(output);
   let padTo = 64;
   while (padTo < n * 2) padTo *= 2;
-  return strongestPeak(rest, rateHz, JUDDER_BAND_HZ[0], top, padTo);
+  return strongestPeak(rest, rateHz, JUDDER_BAND_HZ[0], top, padTo, true);
 }
 
 /** Least squares with the first three orthogonal polynomials of an even grid. */

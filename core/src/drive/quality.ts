@@ -1,5 +1,5 @@
 import { type Channel, channelSpec, type Recording } from "../log/index.ts";
-import type { Unit } from "../unit/index.ts";
+import { gearName, sensorValidIn, type Unit } from "../unit/index.ts";
 import { type Frame, sampleAt } from "./frame.ts";
 import { median, quantile } from "./stats.ts";
 
@@ -24,6 +24,8 @@ export interface Ripple {
   readonly roughnessRpm: number;
   /** of the shaft that it is geared to, at this sensor's speed */
   readonly elsewhereRpm: number;
+  /** what it adds to slip, as a deviation of the input speed; 0 for a shaft that slip is not reckoned from */
+  readonly inputNoiseRpm: number;
 }
 
 const FROZEN_S = 12;
@@ -134,12 +136,20 @@ export function findRipples(frame: Frame, steady: Uint8Array): Ripple[] {
   if (!(ratio > 0)) return [];
   const sensorOf = (channel: string) => unit.sensors.find((s) => s.channel === channel)?.id;
   const found: Ripple[] = [];
-  const judge = (channel: string, own: number, elsewhere: number) => {
+  const judge = (channel: string, own: number, elsewhere: number, perInput: number) => {
     const sensor = sensorOf(channel);
     if (sensor && own > RIPPLE_RPM && own > RIPPLE_FACTOR * Math.max(elsewhere, 1.5))
-      found.push({ sensor, channel, roughnessRpm: own, elsewhereRpm: elsewhere });
+      found.push({ sensor, channel, roughnessRpm: own, elsewhereRpm: elsewhere, inputNoiseRpm: own * perInput });
   };
-  if (unit.kind === "planetary") judge("turbine_rpm", input, output * ratio);
-  judge("output_rpm", output, input / ratio);
+  if (unit.kind === "planetary") judge("turbine_rpm", input, output * ratio, 1);
+  judge("output_rpm", output, input / ratio, ratio);
+  // a shaft behind a clutch turns with the output through the ratio of its own gears
+  frame.shaftsRpm.forEach((shaft, k) => {
+    const channel = `k${k + 1}_rpm`;
+    const sensor = unit.sensors.find((s) => s.channel === channel);
+    if (!shaft || !sensor) return;
+    const own = (i: number) => use(i) && sensorValidIn(sensor, gearName(gear[i] as number));
+    judge(channel, roughness(shaft, own), roughness(outputRpm, own) * ratio, 0);
+  });
   return found;
 }

@@ -45,6 +45,7 @@ function planFor(n: number, padTo: number): Plan {
  * coherent gain of the window (1/2), frequency and height by a parabola through the logarithms of the three bins.
  * @param signal - evenly sampled, without NaN; read only
  * @param padTo - power of two, at least the signal's length
+ * @param pastFlank - look beyond the flank of something slower, where the band begins on one
  * @returns undefined when the band holds fewer than three bins
  * Source: Harris 1978, on the use of windows for harmonic analysis.
  */
@@ -54,6 +55,7 @@ export function strongestPeak(
   lowHz: number,
   highHz: number,
   padTo: number,
+  pastFlank = false,
 ): Peak | undefined {
   const n = signal.length;
   const { fft, input, output, window, gain } = planFor(n, padTo);
@@ -85,7 +87,9 @@ export function strongestPeak(
       (2 * Math.sqrt((output[2 * b] as number) ** 2 + (output[2 * b + 1] as number) ** 2)) / gain;
   }
   let best = 1;
-  for (let k = 1; k < amplitude.length - 1; k++) if ((amplitude[k] as number) > (amplitude[best] as number)) best = k;
+  if (pastFlank)
+    while (best < amplitude.length - 2 && (amplitude[best - 1] as number) > (amplitude[best] as number)) best++;
+  for (let k = best; k < amplitude.length - 1; k++) if ((amplitude[k] as number) > (amplitude[best] as number)) best = k;
   const a = Math.log((amplitude[best - 1] as number) + 1e-12);
   const b = Math.log((amplitude[best] as number) + 1e-12);
   const c = Math.log((amplitude[best + 1] as number) + 1e-12);

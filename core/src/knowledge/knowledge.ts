@@ -47,6 +47,8 @@ export interface FaultClass {
   /** how often a drive shows nothing of it, 0…1 */
   readonly silent: number;
   readonly why: string;
+  /** how a solenoid with this fault stays; by its unpowered state that leaves its element applied or released */
+  readonly stays?: "powered" | "unpowered" | undefined;
   /** kinds of unit that can have it; absent: all that have the component */
   readonly kinds?: readonly Unit["kind"][] | undefined;
 }
@@ -72,10 +74,16 @@ export type Relation =
   | "same"
   | "other"
   | "carries"
+  /** the element carries the gear, and no other in it needs notably more pressure */
+  | "carries-hard"
+  /** the gear is made without the element */
+  | "spares"
   | "on-coming"
   | "off-going"
   | "feeds"
   | "about"
+  /** about, and the code speaks of the signal */
+  | "about-signal"
   /** the component, or what it feeds, is one of those that the evidence names */
   | "among"
   | "converter-solenoid";
@@ -83,6 +91,8 @@ export type Relation =
 export interface LikelihoodRow {
   readonly faults: readonly string[];
   readonly relation: Relation;
+  /** only for faults that leave their element so; see {@link FaultClass.stays} */
+  readonly stays?: "applied" | "released" | undefined;
   /** probability of each outcome given the fault; sums to one */
   readonly p: Readonly<Record<string, number>>;
   readonly why?: string | undefined;

@@ -3,7 +3,7 @@ import type { EntryBodies, EntryOf, JobState, Sureness } from "../job/index.ts";
 import { type DebrisKnowledge, debrisSources, drainedAs, pasteWithin } from "../observe/index.ts";
 import type { Unit } from "../unit/index.ts";
 import type { AnalysedLog, Evidence } from "./evidence.ts";
-import { fromLog } from "./from-log.ts";
+import { fromLog, slipHeat } from "./from-log.ts";
 
 /** Complaint words that the symptom table knows. */
 const SYMPTOMS: ReadonlySet<string> = new Set(["slip", "harsh", "shudder", "limp", "no-drive", "late"]);
@@ -274,6 +274,8 @@ function fromPan(unit: Unit, known: DebrisKnowledge, { id, body }: EntryOf<"pan"
 export function fromLogs(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
   const list: Evidence[] = [];
   for (const { entryId, logId, analysis } of logs) mergeLog(list, fromLog(unit, entryId, logId, analysis));
+  const heat = slipHeat(logs);
+  if (heat) list.push(heat);
   return tempered(list);
 }
 

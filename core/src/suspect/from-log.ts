@@ -1,6 +1,14 @@
-import { type Analysis, gearOutcomes, obtainedGears, VIBRATION_RATE_HZ } from "../drive/index.ts";
+import {
+  type Analysis,
+  gearOutcomes,
+  KNOCKS_RPM,
+  obtainedGears,
+  SWINGS_RPM,
+  usualSwingRpm,
+  VIBRATION_RATE_HZ,
+} from "../drive/index.ts";
 import { explainObtained, sensorValidIn, type Unit } from "../unit/index.ts";
-import type { Evidence } from "./evidence.ts";
+import type { AnalysedLog, Evidence } from "./evidence.ts";
 import type { Subject } from "./instances.ts";
 
 const MIN_CLUTCH_S = 10;
@@ -10,7 +18,20 @@ const MIN_DRIVEN_S = 5;
 const SLOPE_RPM_PER_NM = 0.15;
 /** Slip that begins so far above the coldest of the drive begins hot. */
 const HOTTER_BY_C = 12;
+/** Of the load at which it slips. */
+const HELD_AS_MUCH = 0.85;
 const HARSH_MANY = 3;
+/** A gear that slips so long and hardly ever holds is not there. */
+const MIN_GONE_S = 2.5;
+const GONE_SHARE = 0.15;
+/** Of the unit's largest torque: what drags along in a gear that is not there. */
+const FREE_SHARE = 0.035;
+const MIN_WANTED_S = 10;
+const REACHED_S = 1;
+/** A signal that comes and goes is not away for so long. */
+const DEAD_S = 10;
+/** Of the way to its limit; less is the spread of sound units. */
+const LEARNED_SHARE = 0.3;
 
 type Add = (table: string, key: string, subject: Subject, outcome: string, label: string, abnormal: boolean) => void;
 
@@ -22,7 +43,10 @@ export function fromLog(unit: Unit, entryId: string, logId: string, analysis: An
   const list: Evidence[] = [];
   const add: Add = (table, key, subject, outcome, label, abnormal) =>
     list.push({ id: `${logId}:${table}:${key}`, table, subject, outcome, label, entryId, abnormal });
-  gears(analysis, add);
+  gears(unit, analysis, add);
+  if (unit.kind !== "planetary") missing(analysis, add);
+  learned(analysis, add);
+  driveline(analysis, add);
   wrongGears(unit, analysis, add);
   shifts(analysis, add);
   converter(analysis, add);
@@ -36,12 +60,26 @@ export function fromLog(unit: Unit, entryId: string, logId: string, analysis: An
 
 const has = (analysis: Analysis, kind: string) => analysis.findings.some((f) => f.kind === kind);
 
-function gears(analysis: Analysis, add: Add): void {
+function gears(unit: Unit, analysis: Analysis, add: Add): void {
   const outcomes = gearOutcomes(analysis);
   const slipping = analysis.held.gears.filter((g) => g.slipping.length > 0);
+  const stands = new Map(analysis.immobile.map((s) => [s.gear, s.input === "held" ? "blocked" : "gone"] as const));
+  for (const [gear, outcome] of stands)
+    add(
+      "gear",
+      gear,
+      { gear },
+      outcome,
+      outcome === "blocked" ? `Gear ${gear} ties up: stands under power` : `Gear ${gear} does not drive`,
+      true,
+    );
   for (const g of analysis.held.gears) {
     const outcome = outcomes[g.gear];
-    if (outcome === "bad") add("gear", g.gear, { gear: g.gear }, "slips", `Gear ${g.gear} slips`, true);
+    if (stands.has(g.gear)) continue;
+    const free = (g.slipCarriedNm ?? 0) < FREE_SHARE * unit.maxInputTorqueNm;
+    if (outcome === "bad" && free && g.slipSeconds > MIN_GONE_S && g.cleanSeconds < GONE_SHARE * g.slipSeconds)
+      add("gear", g.gear, { gear: g.gear }, "gone", `Gear ${g.gear} never holds`, true);
+    else if (outcome === "bad") add("gear", g.gear, { gear: g.gear }, "slips", `Gear ${g.gear} slips`, true);
     if (outcome === "good") {
       const upTo = g.cleanTorqueNm === undefined ? "" : ` up to ${Math.round(g.cleanTorqueNm)} N·m`;
       add("gear", g.gear, { gear: g.gear }, "holds", `Gear ${g.gear} holds${upTo}`, false);
@@ -59,17 +97,115 @@ function gears(analysis: Analysis, add: Add): void {
       true,
     );
   }
-  const temperatures = slipping.flatMap((g) => g.slipping.flatMap((s) => (s.fluidC === undefined ? [] : [s.fluidC])));
-  const coldest = analysis.heat?.sensor === "fluid" ? analysis.heat.fromC : undefined;
-  if (temperatures.length > 0 && coldest !== undefined && (analysis.heat?.highestC ?? 0) - coldest > 2 * HOTTER_BY_C) {
-    const hot = Math.min(...temperatures) > coldest + HOTTER_BY_C;
+}
+
+/**
+ * Does it slip hot only? Over all logs of a vehicle: a gear that slips warm and held as much while it was cold, against one
+ * that slipped cold as well. Cold that was not driven says nothing.
+ */
+export function slipHeat(logs: readonly AnalysedLog[]): Evidence | undefined {
+  const byGear = new Map<string, { coldestSlipC: number; load: number | undefined; from: AnalysedLog }>();
+  let coldestC = Number.POSITIVE_INFINITY;
+  for (const log of logs) {
+    const { heat, held } = log.analysis;
+    if (heat?.sensor !== "fluid") continue;
+    coldestC = Math.min(coldestC, heat.fromC);
+    for (const g of held.gears)
+      for (const s of g.slipping) {
+        if (s.fluidC === undefined || s.fluidC >= (byGear.get(g.gear)?.coldestSlipC ?? Number.POSITIVE_INFINITY))
+          continue;
+        byGear.set(g.gear, { coldestSlipC: s.fluidC, load: g.lowestSlipNmPerKpa, from: log });
+      }
+  }
+  if (byGear.size === 0) return undefined;
+  const [coldest] = [...byGear.values()].sort((a, b) => a.coldestSlipC - b.coldestSlipC);
+  if (!coldest) return undefined;
+  const say = (outcome: string, label: string): Evidence => ({
+    id: `${coldest.from.logId}:slip-heat:all`,
+    table: "slip-heat",
+    subject: {},
+    outcome,
+    label,
+    entryId: coldest.from.entryId,
+    abnormal: true,
+  });
+  const shown = coldest.coldestSlipC.toFixed(0);
+  if (coldest.coldestSlipC < coldestC + HOTTER_BY_C) return say("cold-too", "Slips cold as well");
+  const heldCold = [...byGear].some(([gear, { coldestSlipC, load }]) =>
+    logs.some(({ analysis: { held } }) =>
+      held.gears.some(
+        (g) =>
+          g.gear === gear &&
+          g.coldestCleanC !== undefined &&
+          g.coldestCleanC < coldestSlipC - HOTTER_BY_C &&
+          (load === undefined || g.cleanNmPerKpa === undefined || g.cleanNmPerKpa > HELD_AS_MUCH * load),
+      ),
+    ),
+  );
+  return heldCold ? say("only-hot", `Slips only above ${shown} °C, and held as much below`) : undefined;
+}
+
+/** Gears of a dual clutch that never come although the drive calls for them: what bars them is a fork. */
+function missing(analysis: Analysis, add: Add): void {
+  for (const { gear, seconds, wantedSeconds } of analysis.reach) {
+    if (seconds > REACHED_S) add("gear-reached", gear, { gear }, "reached", `Gear ${gear} is reached`, false);
+    else if (wantedSeconds > MIN_WANTED_S) {
+      add("gear-reached", gear, { gear }, "missing", `Gear ${gear} never comes`, true);
+      // those above it lie behind
+      return;
+    }
+  }
+}
+
+/** Learned values: how far an element's own has gone from that of a new unit. */
+function learned(analysis: Analysis, add: Add): void {
+  for (const a of analysis.adaptations) {
+    const outcome = a.used < LEARNED_SHARE ? "usual" : a.last > a.newValue ? "high" : "low";
     add(
-      "slip-heat",
+      "adaptation",
+      a.id,
+      { component: a.component },
+      outcome,
+      `${a.name} ${outcome === "usual" ? "as usual" : `learned ${outcome}`}`,
+      outcome !== "usual",
+    );
+  }
+}
+
+/** Engine and driveline: what is easily taken for the transmission. */
+function driveline(analysis: Analysis, add: Add): void {
+  if (analysis.pull) {
+    const low = has(analysis, "engine-pull");
+    add(
+      "engine-pull",
       "all",
       {},
-      hot ? "only-hot" : "cold-too",
-      hot ? `Slips only above ${Math.min(...temperatures).toFixed(0)} °C` : "Slips cold as well",
-      true,
+      low ? "low" : "fits",
+      low ? "Converter takes less torque than the engine reports" : "Engine gives what it reports",
+      low,
+    );
+  }
+  if (analysis.reach.length > 0) {
+    const hunts = has(analysis, "gear-hunting");
+    add(
+      "gear-hunting",
+      "all",
+      {},
+      hunts ? "hunts" : "calm",
+      hunts ? "Hunts between gears with the foot still" : "Keeps its gears",
+      hunts,
+    );
+  }
+  if (analysis.loadReversals.length > 0) {
+    const swing = usualSwingRpm(analysis.loadReversals);
+    const outcome = swing > KNOCKS_RPM ? "knocks" : swing > SWINGS_RPM ? "swings" : "quiet";
+    add(
+      "load-reversal",
+      "all",
+      {},
+      outcome,
+      outcome === "quiet" ? "Quiet when load comes and goes" : `Driveline ${outcome} when load comes and goes`,
+      outcome !== "quiet",
     );
   }
 }
@@ -251,9 +387,11 @@ function sensors(unit: Unit, analysis: Analysis, add: Add): void {
   for (const sensor of unit.sensors) {
     if (!sensor.channel.endsWith("_rpm")) continue;
     const drops = analysis.findings.some((f) => f.id === `drop-out:${sensor.id}`);
+    const dead = analysis.dropouts.some((d) => d.sensor === sensor.id && d.endS - d.startS > DEAD_S);
     const ripples = analysis.findings.some((f) => f.id === `sensor-ripple:${sensor.id}`);
     const seen = driven.some((g) => sensorValidIn(sensor, g)) && !analysis.derived.includes(sensor.channel);
-    if (drops) add("sensor", sensor.id, { component: sensor.id }, "drops-out", `${sensor.name} drops out`, true);
+    if (drops && dead) add("sensor", sensor.id, { component: sensor.id }, "dead", `${sensor.name} reads nothing`, true);
+    else if (drops) add("sensor", sensor.id, { component: sensor.id }, "drops-out", `${sensor.name} drops out`, true);
     else if (ripples) add("sensor", sensor.id, { component: sensor.id }, "ripples", `${sensor.name} ripples`, true);
     else if (seen) add("sensor", sensor.id, { component: sensor.id }, "steady", `${sensor.name} steady`, false);
   }

@@ -7,7 +7,7 @@ import type {
   Relation,
   RepairKind,
 } from "../knowledge/index.ts";
-import { componentName, elementsIn, type Unit } from "../unit/index.ts";
+import { componentName, elementPressuresKpa, elementsIn, type Unit } from "../unit/index.ts";
 
 /** A component that faults, checks and repairs are made for. */
 export interface Component {
@@ -66,6 +66,8 @@ export interface Fault {
   readonly weight: number;
   /** how often a drive shows nothing of it */
   readonly silent: number;
+  /** what it leaves its element as, whatever the command */
+  readonly stays?: "applied" | "released" | undefined;
 }
 
 /** A fault of somebody's own, from an evidence file: its prior against all others and what it predicts. */
@@ -91,6 +93,12 @@ const isFor = (unit: Unit, kinds: readonly Unit["kind"][] | undefined) => kinds?
 const classesOf = (unit: Unit, knowledge: Knowledge): ReadonlySet<string> =>
   new Set([...generateFaults(unit, knowledge).map((f) => f.classId), "unknown", "nothing"]);
 
+function staysOf(unit: Unit, { stays }: FaultClass, component: string): Fault["stays"] {
+  const unpowered = unit.solenoids.find((s) => s.id === component)?.unpoweredState;
+  if (!stays || !unpowered) return undefined;
+  return (stays === "unpowered") === (unpowered === "applied") ? "applied" : "released";
+}
+
 /** Every single fault the unit can have. */
 export function generateFaults(unit: Unit, knowledge: Knowledge): Fault[] {
   return knowledge.faults
@@ -104,6 +112,7 @@ export function generateFaults(unit: Unit, knowledge: Knowledge): Fault[] {
         title: fill(k.title, c),
         weight: k.weight,
         silent: k.silent,
+        stays: staysOf(unit, k, c.id),
       })),
     );
 }
@@ -176,6 +185,10 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
       return subject.component !== component;
     case "carries":
       return subject.gear !== undefined && elementsIn(unit, subject.gear).some((e) => elements.includes(e));
+    case "carries-hard":
+      return subject.gear !== undefined && elements.some((e) => hardWorked(unit, subject.gear as string).has(e));
+    case "spares":
+      return subject.gear !== undefined && !elementsIn(unit, subject.gear).some((e) => elements.includes(e));
     case "on-coming":
     case "off-going": {
       const [from = "", to = ""] = (subject.shift ?? "").split("-");
@@ -191,8 +204,11 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
       const fed = elementsOf(unit, subject.component);
       return fed.some((e) => elements.includes(e));
     }
-    case "about": {
-      const named = unit.codes.find((c) => c.code === subject.code)?.components ?? [];
+    case "about":
+    case "about-signal": {
+      const code = unit.codes.find((c) => c.code === subject.code);
+      if (relation === "about-signal" && !code?.ofSignal) return false;
+      const named = code?.components ?? [];
       const pressure = unit.solenoids.filter((s) => s.feeds === "line-pressure").map((s) => s.id);
       return named.some(
         (id) => id === component || (component === "unit" && (id === "line-pressure" || pressure.includes(id))),
@@ -206,6 +222,25 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
     case "converter-solenoid":
       return unit.solenoids.some((s) => s.id === subject.component && s.feeds === "converter-clutch");
   }
+}
+
+/** An element that needs this share of the line pressure of its gear has little to spare. */
+const HARD_SHARE = 0.75;
+const FRICTION = 0.13;
+const hardByUnit = new WeakMap<Unit, Map<string, ReadonlySet<string>>>();
+
+/** Elements of a gear that set its line pressure or nearly do; all of them where the unit file does not tell. */
+function hardWorked(unit: Unit, gear: string): ReadonlySet<string> {
+  const known = hardByUnit.get(unit) ?? new Map<string, ReadonlySet<string>>();
+  hardByUnit.set(unit, known);
+  let hard = known.get(gear);
+  if (!hard) {
+    const needs = elementPressuresKpa(unit, gear, unit.maxInputTorqueNm, FRICTION);
+    const most = Math.max(0, ...needs.values());
+    hard = new Set(elementsIn(unit, gear).filter((e) => (needs.get(e) ?? most) >= HARD_SHARE * most));
+    known.set(gear, hard);
+  }
+  return hard;
 }
 
 /** Human words for the subject of an evidence. */

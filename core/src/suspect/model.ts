@@ -211,7 +211,10 @@ export class SuspectModel {
     const own = this.custom.get(fault.id)?.predicts[name];
     if (own) return { p: own, why: this.custom.get(fault.id)?.title };
     const row = table.rows.find(
-      (r) => r.faults.includes(fault.classId) && relationHolds(this.unit, r.relation, fault.component, subject),
+      (r) =>
+        r.faults.includes(fault.classId) &&
+        (r.stays === undefined || r.stays === fault.stays) &&
+        relationHolds(this.unit, r.relation, fault.component, subject),
     );
     return row ? { p: row.p, why: row.why } : { p: table.otherwise, why: undefined };
   }

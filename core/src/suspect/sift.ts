@@ -44,10 +44,24 @@ export function siftEvidence(
       contradicted.add(about);
     }
   }
+  const kept = used.filter((e) => !contradicted.has(`${e.table}|${e.checkId ?? ""}|${JSON.stringify(e.subject)}`));
+  const lost = kept.filter((e) => e.table === "sensor" && e.abnormal);
   return {
-    used: used.filter((e) => !contradicted.has(`${e.table}|${e.checkId ?? ""}|${JSON.stringify(e.subject)}`)),
+    used: kept.filter((e) => {
+      const cause = lost.find((s) => echoes(model, e, s));
+      if (cause) tell(e, `it follows from "${cause.label}": counted once`);
+      return !cause;
+    }),
     problems,
   };
+}
+
+/** A controller that loses a signal stores its code and limps: that says nothing beyond the signal itself. */
+function echoes(model: SuspectModel, e: Evidence, lost: Evidence): boolean {
+  if (!e.abnormal) return false;
+  if (e.table === "limp") return true;
+  const named = e.table === "code" ? model.unit.codes.find((c) => c.code === e.subject.code)?.components : undefined;
+  return named?.includes(lost.subject.component ?? "") ?? false;
 }
 
 function whyNot(model: SuspectModel, e: Evidence): string | undefined {

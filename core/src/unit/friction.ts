@@ -21,17 +21,27 @@ export function packPressureKpa(apply: ApplyPiston, plates: number, torqueNm: nu
   return (forceN + apply.returnSpringN) / (apply.areaCm2 * 0.1);
 }
 
+/** Pressure that each element of a gear needs at an input torque, kPa, by element; those the unit file tells nothing of are left out. */
+export function elementPressuresKpa(
+  unit: Unit,
+  gear: string,
+  inputTorqueNm: number,
+  friction: number,
+): ReadonlyMap<string, number> {
+  const needs = new Map<string, number>();
+  for (const [id, share] of sharesByGear(unit).get(gear) ?? []) {
+    const element = unit.elements.find((e) => e.id === id);
+    if (element?.apply && element.plates)
+      needs.set(id, packPressureKpa(element.apply, element.plates, share * inputTorqueNm, friction));
+  }
+  return needs;
+}
+
 /**
  * Line pressure that every element of a gear needs at an input torque, kPa.
  * @returns undefined when the unit file tells neither train nor pistons
  */
 export function gearPressureKpa(unit: Unit, gear: string, inputTorqueNm: number, friction: number): number | undefined {
-  const shares = sharesByGear(unit).get(gear);
-  let most: number | undefined;
-  for (const [id, share] of shares ?? []) {
-    const element = unit.elements.find((e) => e.id === id);
-    if (!element?.apply || !element.plates) continue;
-    most = Math.max(most ?? 0, packPressureKpa(element.apply, element.plates, share * inputTorqueNm, friction));
-  }
-  return most;
+  const needs = elementPressuresKpa(unit, gear, inputTorqueNm, friction);
+  return needs.size > 0 ? Math.max(...needs.values()) : undefined;
 }

@@ -12,7 +12,7 @@ export {
   torqueRatio,
 } from "./converter.ts";
 export { canPreselect, clutchOf, clutchTorqueNm, shaftRatios } from "./dual-clutch.ts";
-export { gearPressureKpa, packCapacityNm, packPressureKpa, slipPowerW } from "./friction.ts";
+export { elementPressuresKpa, gearPressureKpa, packCapacityNm, packPressureKpa, slipPowerW } from "./friction.ts";
 export type { GearState, ShiftPlan } from "./gears.ts";
 export { gearStates, jointsIn, jointsOf, sharesByGear, shiftPlan } from "./gears.ts";
 export type { LeverPoint } from "./lever.ts";

@@ -88,6 +88,8 @@ export interface TroubleCode {
   readonly code: string;
   readonly text: string;
   readonly components: readonly string[];
+  /** speaks of the signal that reports the components, not of what they do */
+  readonly ofSignal?: boolean | undefined;
   /** when the controller sets it */
   readonly condition?: string | undefined;
 }

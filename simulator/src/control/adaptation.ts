@@ -77,6 +77,17 @@ export class Adaptation {
     return out;
   }
 
+  /** Takes over what was learned on earlier drives, as {@link read} gives it; what is not named stays. */
+  adopt(unit: Unit, packs: readonly Pack[], values: Readonly<Record<string, number>>): void {
+    for (const a of unit.adaptations ?? []) {
+      const i = packs.findIndex((p) => p.id === a.component);
+      const value = values[a.id];
+      if (i < 0 || value === undefined) continue;
+      if (a.unit === "ms") this.fillS[i] = value / 1000;
+      if (a.unit === "kPa") this.touchKpa[i] = value;
+    }
+  }
+
   /** Back to the values of a new unit; the next drives learn anew. */
   reset(unit: Unit, packs: readonly Pack[]): void {
     packs.forEach((p, i) => {

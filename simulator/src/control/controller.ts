@@ -35,6 +35,8 @@ export interface Feedback {
   readonly openSolenoids: ReadonlySet<string>;
   /** forks that report to be in, `fork:gear` */
   readonly forksIn: ReadonlySet<string>;
+  /** forks without any signal of their position, `fork:gear` */
+  readonly forksUnseen: ReadonlySet<string>;
   /** pressure at which each dual clutch was seen to take torque, kPa, by pack; NaN when not seen */
   readonly touchKpa: Float64Array;
 }
@@ -65,6 +67,8 @@ const DUAL_SYNC_CUT = 0.4;
 const BETWEEN_SHIFTS_S = 1.1;
 const BETWEEN_KICKS_S = 0.35;
 const LOST_S = 0.5;
+/** a fork that has not reported to be in by then is given up */
+const FORK_S = 1.5;
 const RATIO_S = 1;
 const RATIO_OFF = 0.08;
 const LIMP_AFTER = 3;
@@ -90,6 +94,7 @@ export class Controller {
   private readonly converterTimer = new Timer();
   private readonly pressureTimer = new Timer();
   private readonly forkTimer = new Timer();
+  private readonly standstillTimer = new Timer();
   private readonly fluidTimer = new Timer();
   private readonly openTimers = new Map<string, Timer>();
   private shift: Shift | undefined;
@@ -295,6 +300,9 @@ export class Controller {
       for (let i = 0; i < packs.length; i++)
         out.packKpa[i] =
           now.applied[i] && nm > 0 && now.forks.every((f) => back.forksIn.has(f)) ? this.clutchKpa(i, nm) : 0;
+      // at rest nothing else asks whether the gear is in
+      if (this.standstillTimer.tick(dtS, nm > 0 && now.forks.some((f) => !back.forksIn.has(f)), FORK_S))
+        this.doubtForks(now, s, back);
     } else for (let i = 0; i < packs.length; i++) out.packKpa[i] = now.applied[i] ? out.lineKpa : 0;
     if (now.code < 0) return;
     if (this.limpS !== undefined) return;
@@ -320,10 +328,11 @@ export class Controller {
     const now = this.out.gear as GearRow;
     if (this.launch && !next.forks.every((f) => back.forksIn.has(f))) {
       this.waiting = next;
-      if (this.forkTimer.tick(dtS, true, 1.5)) {
+      if (this.forkTimer.tick(dtS, true, FORK_S)) {
         this.forkTimer.reset();
         this.barred.add(next.name);
         this.waiting = undefined;
+        this.doubtForks(next, s, back);
       }
       return;
     }
@@ -354,6 +363,12 @@ export class Controller {
     );
     this.out.gear = next;
     this.ratioTimer.reset();
+  }
+
+  private doubtForks(gear: GearRow, s: Sensed, back: Feedback): void {
+    for (const id of gear.forks)
+      if (!back.forksIn.has(id))
+        this.doubt({ about: "fork", fork: id.split(":")[0] as string, signal: !back.forksUnseen.has(id) }, s);
   }
 
   /** Packs with the touch points that were learned. */

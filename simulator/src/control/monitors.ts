@@ -13,17 +13,21 @@ export interface StoredCode {
 export type Doubt =
   | { readonly about: "sensor"; readonly sensor: string }
   | { readonly about: "ratio" | "converter-clutch" | "pressure" | "clutch" | "supply" }
-  | { readonly about: "circuit"; readonly solenoid: string };
+  | { readonly about: "circuit"; readonly solenoid: string }
+  /** a fork that was sent and did not report to be in; without any signal of its position */
+  | { readonly about: "fork"; readonly fork: string; readonly signal: boolean };
 
 /** Code of the unit file that speaks of a doubt. @returns undefined when the unit's controller has none */
 export function codeFor(unit: Unit, doubt: Doubt): Unit["codes"][number] | undefined {
   const solenoid = (c: string) => unit.solenoids.some((s) => s.id === c);
   const net = (c: string) => unit.nets.some((n) => n.id === c);
   const pack = (c: string) => unit.elements.some((e) => e.id === c);
-  return unit.codes.find(({ components: c }) => {
+  return unit.codes.find(({ components: c, ofSignal = false }) => {
     switch (doubt.about) {
       case "sensor":
         return c.includes(doubt.sensor);
+      case "fork":
+        return c.includes(doubt.fork) && ofSignal === !doubt.signal;
       case "circuit":
         return c.includes(doubt.solenoid) && c.every((x) => solenoid(x) || net(x));
       case "ratio":

@@ -88,8 +88,12 @@ const STARTED_S = 1_790_000_000;
 export function writeLog(columns: ReadonlyMap<string, Float64Array>, style: ExportStyle = PLAIN_STYLE): string {
   if (style.layout === "capture") return writeCapture(columns);
   const ids = [...columns.keys()];
-  const heading = (id: string): Heading =>
-    HEADINGS[id] ?? h(id.startsWith("sol_") ? `Solenoid ${id.slice(4)}` : id, id.toUpperCase(), "%");
+  const heading = (id: string): Heading => {
+    const known = HEADINGS[id];
+    if (known) return known;
+    if (id.startsWith("adapt_")) return h(`Adaptation ${id.slice(6)}`, `ADAPT ${id.slice(6).toUpperCase()}`, "");
+    return h(id.startsWith("sol_") ? `Solenoid ${id.slice(4)}` : id, id.toUpperCase(), "%");
+  };
   const unitOf = (id: string) => {
     if (id === "time_s")
       return { s: "s", ms: "ms", us: "µs", clock: "", iso: "", "epoch-s": "s", "epoch-ms": "ms" }[style.time];
@@ -156,6 +160,8 @@ export function writeLog(columns: ReadonlyMap<string, Float64Array>, style: Expo
   };
   const cell = (id: string, r: number, c: number): string => {
     const v = (columns.get(id) as Float64Array)[r] as number;
+    // not asked for in this row
+    if (Number.isNaN(v)) return "";
     if (id === "range") return quote(RANGE_WORDS[v] ?? "");
     if (id === "brake_on") return quote(v > 0 ? "on" : "off");
     if (style.lost !== "never" && id.endsWith("_rpm") && (r + c * 31) % LOST_EVERY === LOST_EVERY - 1)
