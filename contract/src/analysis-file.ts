@@ -48,6 +48,7 @@ export const Finding = z
       "late-engagement",
       "no-drive",
       "engine-pull",
+      "lapse",
       "gear-hunting",
       "load-reversal",
       "harsh-shift",
@@ -87,7 +88,7 @@ const Dropout = z.object({
   samples: n,
   gear: z.string(),
   fluidC: maybe,
-  kind: z.enum(["zero while moving", "no valid reading"]),
+  kind: z.enum(["zero while moving", "no valid reading", "not D while driving"]),
 });
 
 const OscillationGroup = z.object({
@@ -284,6 +285,7 @@ export const AnalysisFile = z
       }),
     ),
     loadReversals: z.array(z.object({ gear: z.string(), startS: n, swingRpm: n, torqueStepNm: maybe })),
+    lapses: z.array(z.object({ startS: n, endS: n, vehicleKmh: n })).optional(),
     gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
     pull: z.object({ share: n, seconds: n }).optional(),
     reach: z.array(z.object({ gear: z.string(), seconds: n, wantedSeconds: n })),

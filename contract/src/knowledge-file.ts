@@ -31,6 +31,7 @@ const Relation = z.enum([
   "feeds",
   "about",
   "about-signal",
+  "about-grip",
   "among",
   "converter-solenoid",
 ]);

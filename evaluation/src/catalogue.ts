@@ -10,7 +10,7 @@ const CLASS_OF: Readonly<Record<string, string>> = {
   "solenoid-open": "solenoid-circuit",
   "solenoid-short": "solenoid-circuit",
   "converter-solenoid-stuck-on": "converter-stuck-on",
-  "converter-solenoid-stuck-off": "converter-circuit",
+  "converter-solenoid-stuck-off": "converter-stuck-off",
   "line-solenoid-stuck-on": "pressure-low",
   "converter-glazed": "converter-lining",
   "converter-worn": "converter-lining",
@@ -45,6 +45,7 @@ const CLASS_OF: Readonly<Record<string, string>> = {
 const WHOLE = new Set([
   "converter-stuck-on",
   "converter-circuit",
+  "converter-stuck-off",
   "converter-lining",
   "converter-imbalance",
   "stator-slips",

@@ -32,7 +32,14 @@ const SAYS: readonly (readonly [readonly string[], readonly Kind[]])[] = [
     ["slip", "late"],
   ],
   [
-    ["dual-clutch-pressure", "converter-circuit", "stator-slips", "stator-seized", "engine-weak"],
+    [
+      "dual-clutch-pressure",
+      "converter-circuit",
+      "converter-stuck-off",
+      "stator-slips",
+      "stator-seized",
+      "engine-weak",
+    ],
     ["slip", "late", "slip"],
   ],
   [

@@ -11,6 +11,7 @@ import { findGearHunting, type GearHunting } from "./gear-hunting.ts";
 import { analyseHeat, type HeatAnalysis } from "./heat.ts";
 import { analyseHeld, type HeldAnalysis, heldSlipRpm } from "./held.ts";
 import { findImmobile, type Immobile } from "./immobile.ts";
+import { findLapses, type Lapse } from "./lapses.ts";
 import { findLaunches, type Launch } from "./launches.ts";
 import { type Limit, limitsOf } from "./limits.ts";
 import { findLimp, type Limp } from "./limp.ts";
@@ -68,6 +69,8 @@ export interface Analysis {
   readonly coastStops: readonly CoastStop[];
   readonly immobile: readonly Immobile[];
   readonly reach: readonly Reach[];
+  /** undefined when too few solenoids were recorded */
+  readonly lapses: readonly Lapse[] | undefined;
   readonly gearHunting: readonly GearHunting[];
   readonly loadReversals: readonly LoadReversal[];
   /** of a converter unit */
@@ -133,6 +136,7 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     coastStops: findCoastStops(frame),
     immobile: findImmobile(frame),
     reach: analyseReach(frame),
+    lapses: findLapses(recording, frame, limp?.startS),
     gearHunting: findGearHunting(frame),
     loadReversals: findLoadReversals(frame, quiet, mask),
     pull: analysePull(frame, mask),

@@ -342,6 +342,8 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
           ),
         ],
       };
+    case "lapse":
+      return { ...base, groups: [whole("whole drive", measure.value, after.lapses?.length, drivenSeconds(after))] };
     case "gear-hunting":
       return { ...base, groups: [whole("whole drive", measure.value, after.gearHunting.length, drivenSeconds(after))] };
     case "load-reversal": {

@@ -144,6 +144,75 @@ describe("hunting between gears", () => {
   });
 });
 
+describe("electrics that fall out", () => {
+  /** Driving in gear 3; range and solenoids as given by time. */
+  const drive = (
+    range: (s: number) => number,
+    powered: (s: number) => boolean,
+    gear: (s: number) => number = () => 3,
+  ) => {
+    const t = timesOf(60, 40);
+    const output = 1200;
+    return judge(t, {
+      engine_rpm: t.map((s) => output * ratioOfGear(unit, gear(s)) * 1.03),
+      turbine_rpm: t.map((s) => output * ratioOfGear(unit, gear(s))),
+      output_rpm: t.map(() => output),
+      vehicle_kmh: t.map(() => (output / unit.finalDrive) * 2 * Math.PI * unit.tyreRadiusM * 0.06),
+      gear_commanded: t.map(gear),
+      range: t.map(range),
+      engine_torque_nm: t.map(() => 60),
+      tcc_command: t.map(() => 0),
+      sol_LC: t.map((s) => (powered(s) ? 100 : 0)),
+      sol_TC: t.map((s) => (powered(s) ? 100 : 0)),
+      sol_HC: t.map((s) => (powered(s) ? 100 : 0)),
+    });
+  };
+  const during = (from: number, forS: number) => (s: number) => s >= from && s < from + forS;
+  it("a range that leaves D on the road is a drop-out of its sensor, with its span", () => {
+    const falls = during(20, 0.5);
+    const a = drive(
+      (s) => (falls(s) ? 3 : 4),
+      () => true,
+    );
+    expect(a.dropouts).toHaveLength(1);
+    expect(a.dropouts[0]).toMatchObject({ channel: "range", gear: "3", kind: "not D while driving" });
+    expect(a.dropouts[0]?.startS).toBeCloseTo(20, 1);
+    expect(finding(a, "drop-out")?.severity).toBe("fault");
+  });
+  it("a lever that is moved and left is none", () => {
+    expect(
+      drive(
+        (s) => (s < 20 ? 4 : 3),
+        () => true,
+      ).dropouts,
+    ).toEqual([]);
+  });
+  it("moments without any current are counted; a single one and a shift are not", () => {
+    const lost = [10, 20, 30].map((at) => during(at, 0.2));
+    const a = drive(
+      () => 4,
+      (s) => !lost.some((l) => l(s)),
+    );
+    expect(a.lapses?.map((l) => Math.round(l.startS))).toEqual([10, 20, 30]);
+    expect(finding(a, "lapse")?.measures[0].value).toBe(3);
+    expect(
+      finding(
+        drive(
+          () => 4,
+          (s) => !during(10, 0.2)(s),
+        ),
+        "lapse",
+      ),
+    ).toBeUndefined();
+    const shifting = drive(
+      () => 4,
+      (s) => !lost.some((l) => l(s)),
+      (s) => 2 + (Math.floor((s + 0.1) / 10) % 2),
+    );
+    expect(shifting.lapses).toEqual([]);
+  });
+});
+
 describe("load reversal", () => {
   /** The foot comes on at 10, 20, … s and goes off five seconds later; at every so many seconds the output swings at 4 Hz. */
   const reverse = (swingRpm: number, swingsEveryS: number, rateHz = 40) => {

@@ -1,7 +1,7 @@
 import type { Channel, Recording } from "../log/index.ts";
 import { gearName, type Sensor, sensorValidIn, shaftRatios, type Unit } from "../unit/index.ts";
 import { type Frame, sampleAt } from "./frame.ts";
-import { finite } from "./stats.ts";
+import { finite, runs, where } from "./stats.ts";
 
 export interface Dropout {
   readonly sensor: string;
@@ -12,7 +12,7 @@ export interface Dropout {
   readonly samples: number;
   readonly gear: string;
   readonly fluidC: number | undefined;
-  readonly kind: "zero while moving" | "no valid reading";
+  readonly kind: "zero while moving" | "no valid reading" | "not D while driving";
 }
 
 const JOIN_S = 0.35;
@@ -61,8 +61,45 @@ export function findDropouts(recording: Recording, frame: Frame): Dropout[] {
   for (const sensor of frame.unit.sensors) {
     const channel = recording.channels.get(sensor.channel);
     if (channel) found.push(...sensorDropouts(recording, frame.unit, sensor, channel));
+    if (channel && sensor.channel === "range") found.push(...rangeFalls(frame, sensor, channel));
   }
   return found.sort((a, b) => a.startS - b.startS);
+}
+
+const DRIVE = 4;
+/** A lever that somebody moves on the road stays where it was put. */
+const LONGEST_FALL_S = 6;
+
+/** The range reads something else than D for a moment while the vehicle drives forward. */
+function rangeFalls(frame: Frame, sensor: Sensor, channel: Channel): Dropout[] {
+  const { timeS, vehicleKmh, gear, fluidC } = frame;
+  if (!vehicleKmh) return [];
+  const range = sampleAt(channel, timeS, true, 1);
+  let drives = false;
+  const hits = where(timeS.length, (i) => {
+    const moving = (vehicleKmh[i] as number) > MOVING_KMH;
+    if (range[i] === DRIVE) drives = true;
+    else if (!moving) drives = false;
+    return drives && moving && range[i] !== DRIVE;
+  });
+  return runs(timeS, hits, JOIN_S, 0, 1).flatMap(({ start, end }): Dropout[] => {
+    const [startS, endS] = [timeS[start] as number, timeS[end - 1] as number];
+    if (endS - startS > LONGEST_FALL_S) return [];
+    // the command falls with the range: the gear is the one before
+    const code = gear[Math.max(0, start - 1)] as number;
+    return [
+      {
+        sensor: sensor.id,
+        channel: sensor.channel,
+        startS,
+        endS,
+        samples: end - start,
+        gear: Number.isNaN(code) ? "?" : gearName(code),
+        fluidC: finite(fluidC?.[start]),
+        kind: "not D while driving",
+      },
+    ];
+  });
 }
 
 /** Speed of the sensor's shaft over the output speed in the gears that its clutch drives; undefined for other sensors. */

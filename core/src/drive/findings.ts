@@ -8,6 +8,7 @@ import type { GearHunting } from "./gear-hunting.ts";
 import type { HeatAnalysis } from "./heat.ts";
 import type { HeldAnalysis } from "./held.ts";
 import type { Immobile } from "./immobile.ts";
+import type { Lapse } from "./lapses.ts";
 import type { Launch } from "./launches.ts";
 import { type LimitSource, limitsOf, TYPICAL } from "./limits.ts";
 import type { Limp } from "./limp.ts";
@@ -35,6 +36,7 @@ export type FindingKind =
   | "late-engagement"
   | "no-drive"
   | "engine-pull"
+  | "lapse"
   | "gear-hunting"
   | "load-reversal"
   | "harsh-shift"
@@ -123,6 +125,7 @@ export interface Parts {
   readonly stallTests: readonly StallTest[];
   readonly immobile: readonly Immobile[];
   readonly pull: EnginePull | undefined;
+  readonly lapses: readonly Lapse[] | undefined;
   readonly gearHunting: readonly GearHunting[];
   readonly loadReversals: readonly LoadReversal[];
   readonly launches: readonly Launch[];
@@ -150,6 +153,7 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
     ...engagementFindings(frame, parts.engagements),
     ...immobileFindings(frame, parts.immobile),
     ...pullFindings(frame, parts.pull),
+    ...lapseFindings(frame, parts.lapses),
     ...gearHuntingFindings(frame, parts.gearHunting),
     ...loadReversalFindings(frame, parts.loadReversals),
     ...launchFindings(frame, parts.launches),
@@ -197,9 +201,9 @@ function dropoutFindings(frame: Frame, dropouts: readonly Dropout[]): Finding[] 
     return {
       id: `drop-out:${sensor}`,
       kind: "drop-out",
-      title: `${componentName(frame.unit, sensor)} drops out`,
+      title: `${componentName(frame.unit, sensor)} ${list.some((d) => d.kind === "not D while driving") ? "falls out of D while driving" : "drops out"}`,
       subject: { component: sensor },
-      severity: list.some((d) => d.kind === "zero while moving") ? "fault" : "notice",
+      severity: list.some((d) => d.kind !== "no valid reading") ? "fault" : "notice",
       startS: list[0]?.startS ?? 0,
       endS: list.at(-1)?.endS ?? 0,
       occurrences: list.map((d) => ({ startS: d.startS, endS: d.endS, value: d.endS - d.startS })),
@@ -612,6 +616,29 @@ function pullFindings(frame: Frame, pull: EnginePull | undefined): Finding[] {
       ],
       limit: { value: (1 - PULL_LOW) * 100, quantity: "percent", source: "typical" },
       confidence: confidence(frame, 1, pull.seconds, 5),
+    },
+  ];
+}
+
+/** A single one may be a reading that was missed. */
+const LAPSES = 2;
+
+function lapseFindings(frame: Frame, lapses: readonly Lapse[] = []): Finding[] {
+  if (lapses.length < LAPSES) return [];
+  return [
+    {
+      id: "lapse",
+      kind: "lapse",
+      title: "All solenoids without power for a moment: the control unit, or what feeds it",
+      subject: {},
+      severity: "fault",
+      startS: lapses[0]?.startS ?? 0,
+      endS: lapses.at(-1)?.endS ?? 0,
+      occurrences: lapses.map((l) => ({ startS: l.startS, endS: l.endS, value: l.endS - l.startS })),
+      conditions: { gears: [], vehicleKmh: range(lapses.map((l) => l.vehicleKmh)) },
+      measures: [{ name: "times", value: lapses.length, quantity: "count" }],
+      limit: { value: LAPSES, quantity: "count", source: "typical" },
+      confidence: confidence(frame, lapses.length, lapses.length, 10),
     },
   ];
 }

@@ -89,7 +89,8 @@ export function strongestPeak(
   let best = 1;
   if (pastFlank)
     while (best < amplitude.length - 2 && (amplitude[best - 1] as number) > (amplitude[best] as number)) best++;
-  for (let k = best; k < amplitude.length - 1; k++) if ((amplitude[k] as number) > (amplitude[best] as number)) best = k;
+  for (let k = best; k < amplitude.length - 1; k++)
+    if ((amplitude[k] as number) > (amplitude[best] as number)) best = k;
   const a = Math.log((amplitude[best - 1] as number) + 1e-12);
   const b = Math.log((amplitude[best] as number) + 1e-12);
   const c = Math.log((amplitude[best + 1] as number) + 1e-12);

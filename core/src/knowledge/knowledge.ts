@@ -84,6 +84,8 @@ export type Relation =
   | "about"
   /** about, and the code speaks of the signal */
   | "about-signal"
+  /** the code speaks of friction elements: a gear or a clutch did not hold */
+  | "about-grip"
   /** the component, or what it feeds, is one of those that the evidence names */
   | "among"
   | "converter-solenoid";

@@ -9,6 +9,7 @@ import { fromLog, slipHeat } from "./from-log.ts";
 const SYMPTOMS: ReadonlySet<string> = new Set(["slip", "harsh", "shudder", "limp", "no-drive", "late"]);
 const RHO_GEAR = 0.3;
 const RHO_SHIFT = 0.3;
+const RHO_ADAPTATION = 0.3;
 /** Complaints whose gears speak of elements. */
 const TELLS_GEAR: ReadonlySet<string> = new Set(["slip", "harsh", "late", "no-drive"]);
 
@@ -279,8 +280,8 @@ export function fromLogs(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
   return tempered(list);
 }
 
-/** How far the gears, or the shifts, of one vehicle come and go together: 0 not at all, 1 wholly. */
-const TOGETHER: Readonly<Record<string, number>> = { gear: RHO_GEAR, shift: RHO_SHIFT };
+/** How far the gears, the shifts or the learned values of one vehicle come and go together: 0 not at all, 1 wholly. */
+const TOGETHER: Readonly<Record<string, number>> = { gear: RHO_GEAR, shift: RHO_SHIFT, adaptation: RHO_ADAPTATION };
 
 /**
  * Gears slip together and hold together: k of them are worth k / (1 + (k − 1) ρ) independent ones (design effect of

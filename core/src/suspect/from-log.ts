@@ -47,6 +47,7 @@ export function fromLog(unit: Unit, entryId: string, logId: string, analysis: An
   if (unit.kind !== "planetary") missing(analysis, add);
   learned(analysis, add);
   driveline(analysis, add);
+  lapses(analysis, add);
   wrongGears(unit, analysis, add);
   shifts(analysis, add);
   converter(analysis, add);
@@ -147,6 +148,8 @@ export function slipHeat(logs: readonly AnalysedLog[]): Evidence | undefined {
 
 /** Gears of a dual clutch that never come although the drive calls for them: what bars them is a fork. */
 function missing(analysis: Analysis, add: Add): void {
+  // limp mode bars gears of its own
+  if (analysis.limp) return;
   for (const { gear, seconds, wantedSeconds } of analysis.reach) {
     if (seconds > REACHED_S) add("gear-reached", gear, { gear }, "reached", `Gear ${gear} is reached`, false);
     else if (wantedSeconds > MIN_WANTED_S) {
@@ -170,6 +173,20 @@ function learned(analysis: Analysis, add: Add): void {
       outcome !== "usual",
     );
   }
+}
+
+/** The controller itself falls out. */
+function lapses(analysis: Analysis, add: Add): void {
+  if (!analysis.lapses) return;
+  const lapsed = has(analysis, "lapse");
+  add(
+    "lapse",
+    "all",
+    {},
+    lapsed ? "lapses" : "none",
+    lapsed ? "All solenoids lose power for a moment" : "Solenoids stay powered",
+    lapsed,
+  );
 }
 
 /** Engine and driveline: what is easily taken for the transmission. */
@@ -385,7 +402,7 @@ function standstill(analysis: Analysis, add: Add): void {
 function sensors(unit: Unit, analysis: Analysis, add: Add): void {
   const driven = analysis.held.gears.filter((g) => g.seconds > MIN_DRIVEN_S).map((g) => g.gear);
   for (const sensor of unit.sensors) {
-    if (!sensor.channel.endsWith("_rpm")) continue;
+    if (!sensor.channel.endsWith("_rpm") && sensor.channel !== "range") continue;
     const drops = analysis.findings.some((f) => f.id === `drop-out:${sensor.id}`);
     const dead = analysis.dropouts.some((d) => d.sensor === sensor.id && d.endS - d.startS > DEAD_S);
     const ripples = analysis.findings.some((f) => f.id === `sensor-ripple:${sensor.id}`);

@@ -204,6 +204,12 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
       const fed = elementsOf(unit, subject.component);
       return fed.some((e) => elements.includes(e));
     }
+    case "about-grip":
+      return (
+        unit.codes
+          .find((c) => c.code === subject.code)
+          ?.components.some((id) => unit.elements.some((e) => e.id === id && e.kind !== "fork")) ?? false
+      );
     case "about":
     case "about-signal": {
       const code = unit.codes.find((c) => c.code === subject.code);

@@ -93,6 +93,7 @@ export class Planner {
       belief,
       this.repairs.filter((r) => !standing.tried.has(r.id)),
       this.model.checks.filter((c) => !standing.done.has(c.id)),
+      standing.tried.size === 0,
     );
   }
 
@@ -111,20 +112,26 @@ export class Planner {
   }
 }
 
-/** Repairs by expected cost. @param p - belief over the sets of the space; absent: its own */
+/** Of the cure of the surest repair: what cures less is not begun with, however cheap it is to fail with it. */
+const LEAST_CURE = 0.2;
+
+/** Repairs by expected cost, those that hardly cure anything last. @param p - belief over the sets of the space; absent: its own */
 export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opened: Opened = 0): Option[] {
   const prices = space.prices(opened);
-  return space.repairs
+  const options = space.repairs
     .map((repair, r): Option => {
       const cost = prices[r] as number;
+      const left = space.after(p, r);
       return {
         repair,
         cost,
         cures: space.curesOf(p, r),
-        expectedCost: cost + afterFailure(space, space.after(p, r), prices),
+        expectedCost: cost + afterFailure(space, left, prices),
       };
     })
     .sort((a, b) => a.expectedCost - b.expectedCost || a.repair.id.localeCompare(b.repair.id));
+  const least = LEAST_CURE * Math.max(0, ...options.map((o) => o.cures));
+  return [...options.filter((o) => o.cures >= least), ...options.filter((o) => o.cures < least)];
 }
 
 /**
@@ -132,6 +139,7 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
  * it; or the vehicle is looked at again, as long as it takes in the mean, and then cured. What costs less.
  */
 export function afterFailure(space: PlanSpace, mass: Float64Array, prices: Float64Array): number {
+  if (!space.looksAgain) return repairsInTurn(space, mass, prices);
   let looked = 0;
   for (let k = 0; k < mass.length; k++) looked += (mass[k] as number) * space.lookAgain(k);
   return Math.min(looked, repairsInTurn(space, mass, prices));
@@ -238,8 +246,15 @@ export function actNow(space: PlanSpace, p: Float64Array, opened: Opened): Act {
   let best = -1;
   let expected = Number.POSITIVE_INFINITY;
   const ratio = new Float64Array(repairs);
-  for (let r = 0; r < repairs; r++)
-    ratio[r] = curesIn(space.cures[r] as Float64Array, first, n) / (comebackCost + (prices[r] as number));
+  let surest = 0;
+  for (let r = 0; r < repairs; r++) {
+    ratio[r] = curesIn(space.cures[r] as Float64Array, first, n);
+    surest = Math.max(surest, ratio[r] as number);
+  }
+  for (let r = 0; r < repairs; r++) {
+    const cures = ratio[r] as number;
+    ratio[r] = cures < LEAST_CURE * surest ? 0 : cures / (comebackCost + (prices[r] as number));
+  }
   for (let tries = 0; tries < Math.min(FIRST_REPAIRS, repairs); tries++) {
     let r = 0;
     for (let k = 1; k < repairs; k++) if ((ratio[k] as number) > (ratio[r] as number)) r = k;
@@ -299,6 +314,7 @@ function failureIn(space: PlanSpace, tried: number, n: number, prices: Float64Ar
   let open = leave(space, tried, room.first, left, n);
   let looked = 0;
   for (let i = 0; i < n; i++) looked += (left[i] as number) * space.lookAgain(room.at[i] as number);
+  if (!space.looksAgain) looked = Number.POSITIVE_INFINITY;
   let expected = 0;
   for (let step = 0; step < MOST_TRIES && open > NEGLIGIBLE; step++) {
     let best = -1;

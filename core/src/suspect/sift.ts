@@ -45,7 +45,9 @@ export function siftEvidence(
     }
   }
   const kept = used.filter((e) => !contradicted.has(`${e.table}|${e.checkId ?? ""}|${JSON.stringify(e.subject)}`));
-  const lost = kept.filter((e) => e.table === "sensor" && e.abnormal);
+  const lost = kept.filter(
+    (e) => e.abnormal && (e.table === "sensor" || (e.table === "heat" && e.outcome === "too-hot")),
+  );
   return {
     used: kept.filter((e) => {
       const cause = lost.find((s) => echoes(model, e, s));
@@ -56,12 +58,17 @@ export function siftEvidence(
   };
 }
 
-/** A controller that loses a signal stores its code and limps: that says nothing beyond the signal itself. */
-function echoes(model: SuspectModel, e: Evidence, lost: Evidence): boolean {
-  if (!e.abnormal) return false;
-  if (e.table === "limp") return true;
-  const named = e.table === "code" ? model.unit.codes.find((c) => c.code === e.subject.code)?.components : undefined;
-  return named?.includes(lost.subject.component ?? "") ?? false;
+/**
+ * A controller that loses a signal, or reads one beyond belief, stores its code and limps, and does neither where the signal
+ * is merely rough: that says nothing beyond the signal itself.
+ */
+function echoes({ unit }: SuspectModel, e: Evidence, cause: Evidence): boolean {
+  const heat = cause.table === "heat";
+  if (heat && !e.abnormal) return false;
+  if (e.table === "limp") return !heat;
+  const named = e.table === "code" ? unit.codes.find((c) => c.code === e.subject.code)?.components : undefined;
+  const of = heat ? unit.sensors.find((s) => s.channel === "fluid_c")?.id : cause.subject.component;
+  return of !== undefined && (named?.includes(of) ?? false);
 }
 
 function whyNot(model: SuspectModel, e: Evidence): string | undefined {

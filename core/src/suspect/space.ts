@@ -97,10 +97,13 @@ export class PlanSpace {
   private readonly rows: (readonly Float64Array[] | undefined)[] = [];
   /** when nothing that was tried cured */
   readonly lastResort: number;
+  /** may a failed repair be followed by another look that finds the fault? One that found nothing before is not trusted again */
+  readonly looksAgain: boolean;
 
   /**
    * @param checks - those that may be made
    * @param repairs - those of the unit
+   * @param looksAgain - see the field
    */
   constructor(
     model: SuspectModel,
@@ -108,7 +111,9 @@ export class PlanSpace {
     belief: Belief,
     repairs: readonly Repair[] = generateRepairs(model.unit, model.knowledge),
     checks: readonly Check[] = model.checks,
+    looksAgain = true,
   ) {
+    this.looksAgain = looksAgain;
     this.model = model;
     this.money = money;
     this.sets = closed(belief.top(SETS, SHARE));

@@ -69,6 +69,8 @@ const BETWEEN_KICKS_S = 0.35;
 const LOST_S = 0.5;
 /** a fork that has not reported to be in by then is given up */
 const FORK_S = 1.5;
+/** input speed up to which a gear is taken when D comes back on the road */
+const REJOIN_RPM = 2600;
 const RATIO_S = 1;
 const RATIO_OFF = 0.08;
 const LIMP_AFTER = 3;
@@ -197,7 +199,7 @@ export class Controller {
     const demandNm = torqueNm > 0 ? torqueNm / this.lastRequest : torqueNm;
     this.watch(dtS, s, back);
     const range = s.range ?? this.lastRange ?? "N";
-    if (range !== this.lastRange) this.select(range);
+    if (range !== this.lastRange) this.select(range, s);
     this.lastRange = range;
     const now = out.gear;
     out.unpowered = this.timeS < this.resetUntilS || (this.limpS !== undefined && this.launch === undefined);
@@ -256,9 +258,11 @@ export class Controller {
     for (const f of this.gears.get("1")?.forks ?? []) this.out.forks.add(f);
   }
 
-  private select(range: Range): void {
-    const first = this.limpS === undefined ? "1" : this.unit.limp.gear;
-    const next = range === "D" ? this.gears.get(first) : range === "R" ? this.gears.get("R") : undefined;
+  private select(range: Range, s: Sensed): void {
+    // on the road it takes the gear that fits the speed
+    const fits = this.forward.find((g) => s.outputRpm * g.ratio < REJOIN_RPM) ?? this.forward.at(-1);
+    const drive = this.limpS === undefined ? fits : this.gears.get(this.unit.limp.gear);
+    const next = range === "D" ? drive : range === "R" ? this.gears.get("R") : undefined;
     this.out.gear = next;
     this.shift = undefined;
     this.waiting = undefined;
