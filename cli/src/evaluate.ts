@@ -1,5 +1,14 @@
-import { writeFileSync } from "node:fs";
-import { type CaseSet, evaluate, evaluateJobs, evaluationPage, jobsPage, smallModels } from "@gearsense/evaluation";
+import { readFileSync, writeFileSync } from "node:fs";
+import {
+  type CaseSet,
+  countedLikelihoods,
+  evaluate,
+  evaluateJobs,
+  evaluationPage,
+  jobsPage,
+  recordVehicles,
+  smallModels,
+} from "@gearsense/evaluation";
 import { libraryKnowledge } from "./knowledge.ts";
 import { libraryUnits } from "./units.ts";
 
@@ -42,4 +51,47 @@ export async function evaluateCases(
     pages.push(page);
   }
   return pages.join("\n");
+}
+
+const KNOWLEDGE = new URL("../../library/knowledge/", import.meta.url);
+
+/** One file of the library with some of its parts changed; format and version of the rest stay. */
+function rewrite(name: string, change: (file: Record<string, unknown> & { version: number }) => object): void {
+  const path = new URL(name, KNOWLEDGE);
+  const file = JSON.parse(readFileSync(path, "utf8"));
+  writeFileSync(path, `${JSON.stringify({ ...file, version: file.version + 1, ...change(file) }, null, 2)}\n`);
+}
+
+/**
+ * Counts on vehicles of the tuning set what drives show of each class of fault, with what the library says as a little
+ * prior weight.
+ * @param write - puts the result in place of the library's
+ * @returns vehicles and silence by class
+ */
+export async function countLikelihoods(
+  options: { readonly cases: number; readonly seed: number; readonly write: boolean },
+  tell: (line: string) => void,
+): Promise<string> {
+  const knowledge = libraryKnowledge();
+  const records = await recordVehicles({
+    ...options,
+    units: libraryUnits(),
+    knowledge,
+    onProgress: (done, of) => {
+      if (done % 20 === 0 || done === of) tell(`${done} of ${of} vehicles`);
+    },
+  });
+  const { evidence, faults } = countedLikelihoods(knowledge, records);
+  if (options.write) {
+    rewrite("evidence.json", () => ({ tables: evidence }));
+    rewrite("faults.json", () => ({ classes: faults }));
+  }
+  const lines = faults.map(({ id, silent }) => {
+    const own = records.filter((r) => r.classId === id);
+    return `${id.padEnd(24)} ${String(own.length).padStart(4)} vehicles, ${own.filter((r) => r.silent).length} silent; silence ${(100 * silent).toFixed(0)} %`;
+  });
+  const rows = evidence.reduce((n, t) => n + (t.drive ? t.rows.length : 0), 0);
+  return [...lines, `${rows} rows of what a drive shows${options.write ? ", written to library/knowledge" : ""}`].join(
+    "\n",
+  );
 }

@@ -1,30 +1,11 @@
 // Guards: the examiner: cases are drawn the same again, sets do not overlap, a right answer counts and a wrong one is named.
-import { readdirSync, readFileSync } from "node:fs";
-import { generateFaults, type Knowledge } from "@gearsense/core/suspect";
+import { generateFaults } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import { PROFILES } from "@gearsense/simulator";
 import { describe, expect, it } from "@jest/globals";
 import { drawCase, drawJob, evaluationPage, jobsPage, judgeCase, judgeJob, summarise } from "./index.ts";
+import { knowledge, units } from "./testing/library.ts";
 
-const FOLDER = new URL("../../library/units/", import.meta.url);
-const units = readdirSync(FOLDER)
-  .filter((f) => f.endsWith(".unit.json"))
-  .sort()
-  .map((f) => JSON.parse(readFileSync(new URL(f, FOLDER), "utf8")) as Unit);
-const KNOWLEDGE = new URL("../../library/knowledge/", import.meta.url);
-const file = (name: string) => JSON.parse(readFileSync(new URL(`${name}.json`, KNOWLEDGE), "utf8"));
-const [faults, repairs, cautions, checks] = ["faults", "repairs", "cautions", "checks"].map(file);
-const knowledge: Knowledge = {
-  ...faults,
-  ...repairs,
-  ...checks,
-  faults: faults.classes,
-  evidence: file("evidence").tables,
-  rungs: file("observations").rungs,
-  debris: file("debris"),
-  cautions: cautions.cautions,
-  standingCaution: cautions.standing,
-};
 const unitOf = (id: string) => units.find((u) => u.id === id) as Unit;
 const draw = (set: "tuning" | "held-out", seed: number, n: number) => drawCase(set, seed, n, units);
 

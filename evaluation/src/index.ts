@@ -1,10 +1,12 @@
 export type { CaseSet, EvaluationCase } from "./cases.ts";
 export { drawCase } from "./cases.ts";
-export { drawJob } from "./jobs.ts";
+export { recordVehicle } from "./drive-vehicle.ts";
+export { drawJob, drawSpecimen } from "./jobs.ts";
 export { jobsPage, type SmallModels, smallModels } from "./jobs-page.ts";
 export { judgeCase } from "./judge.ts";
 export { type JobScore, judgeJob } from "./judge-job.ts";
+export { countedLikelihoods, type DriveRecord, recordOf } from "./likelihoods.ts";
 export { evaluationPage } from "./page.ts";
-export { evaluate, evaluateJobs } from "./run.ts";
+export { evaluate, evaluateJobs, recordVehicles } from "./run.ts";
 export type { CaseScore } from "./score.ts";
 export { summarise } from "./summary.ts";

@@ -57,6 +57,29 @@ const SALT: Readonly<Record<CaseSet, number>> = { tuning: 0x1b56c4e9, "held-out"
 
 const pick = <T>(random: () => number, from: readonly T[]): T => from[Math.floor(random() * from.length)] as T;
 
+/** Rare classes come nearly as often as common ones: all of them have to be counted. */
+const EVENLY = 0.35;
+
+/** Weights of the classes for counting, by what they weigh over all their components. */
+function evened(unit: Unit, knowledge: Knowledge): Knowledge {
+  const count = new Map<string, number>();
+  for (const f of generateFaults(unit, knowledge)) count.set(f.classId, (count.get(f.classId) ?? 0) + 1);
+  return {
+    ...knowledge,
+    faults: knowledge.faults.map((c) => {
+      const n = count.get(c.id) ?? 1;
+      return { ...c, weight: (c.weight * n) ** EVENLY / n };
+    }),
+  };
+}
+
+/** A vehicle with one fault for counting what its class shows. Always of the tuning set. */
+export function drawSpecimen(seed: number, number: number, units: readonly Unit[], knowledge: Knowledge): JobCase {
+  const unit = units[number % units.length] as Unit;
+  // the first of a round has one fault
+  return drawJob("tuning", seed, number * ROUND.length, [unit], evened(unit, knowledge));
+}
+
 /**
  * A job by its number, its faults drawn by the prior weights of the catalogue: what is stated as 80 % can only be right
  * in 80 % of vehicles that come in as often as the priors say.

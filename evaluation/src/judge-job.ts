@@ -1,6 +1,4 @@
 import { seededRandom } from "@gearsense/core/chance";
-import { type Analysis, analyseDrive } from "@gearsense/core/drive";
-import { buildRecording, openLog, proposeMapping } from "@gearsense/core/log";
 import {
   believe,
   fromLogs,
@@ -12,14 +10,8 @@ import {
   siftEvidence,
 } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
-import {
-  exportLog,
-  learnedChannels,
-  PLAIN_STYLE,
-  simulateDrive,
-  type Truth,
-  usualChannels,
-} from "@gearsense/simulator";
+import type { Truth } from "@gearsense/simulator";
+import { codesOf, driveVehicle } from "./drive-vehicle.ts";
 import { type Followed, follow } from "./follow.ts";
 import type { JobCase } from "./jobs.ts";
 import { placeOf } from "./places.ts";
@@ -65,53 +57,15 @@ function troubled(unit: Unit, truths: readonly Truth[], faultIds: readonly strin
   return [...new Set([...slipped, ...moved])];
 }
 
-const BEFORE_S = 300;
-/** A drive of a few minutes stands for the weeks in which the controller learned with the fault. */
-const LEARNING = 8;
-
-/** What the controller has learned by the time the vehicle comes in; a fault of the learning itself has just begun. */
-function learnedBefore(spec: JobCase, unit: Unit): Record<string, number> | undefined {
-  if (spec.faults.some((f) => f.kind === "adaptation-off")) return undefined;
-  return simulateDrive({
-    unit,
-    seed: spec.seed + 7,
-    durationS: BEFORE_S,
-    profile: "mixed",
-    rateHz: 1,
-    faults: spec.faults.map(({ onsetS: _, ...f }) => f),
-    learning: LEARNING,
-  }).adaptations.after;
-}
-
 /** Drives, looks, ranks, and follows each way of working to the cure. */
 export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], knowledge: Knowledge): JobScore {
   const planner = plannerOf(unit, knowledge);
   const { model } = planner;
-  const truths: Truth[] = [];
-  const analyses: Analysis[] = [];
-  const adaptations = learnedBefore(spec, unit);
-  const channels = [...usualChannels(unit), ...learnedChannels(unit)];
-  for (const [i, drive] of spec.drives.entries()) {
-    const { columns, truth } = simulateDrive({
-      unit,
-      seed: spec.seed + i,
-      profile: drive.phases,
-      startFluidC: drive.startFluidC,
-      durationS: drive.durationS,
-      rateHz: spec.rateHz,
-      faults: spec.faults,
-      channels,
-      adaptations,
-    });
-    const { table } = openLog(exportLog(columns, PLAIN_STYLE), {});
-    const analysis = analyseDrive(buildRecording(table, proposeMapping(table, unit)), unit, library);
-    truths.push(truth);
-    analyses.push(analysis);
-  }
+  const { truths, analyses } = driveVehicle(spec, unit, library);
   const vehicle = {
     unit,
     faultIds: spec.faultIds,
-    codes: [...new Set(truths.flatMap((t) => t.codes.map((c) => c.code)))],
+    codes: codesOf(truths),
     slipGears: troubled(unit, truths, spec.faultIds),
   };
   const logs = analyses.map((analysis, i) => ({ logId: `log-${i}`, entryId: `log-${i}`, analysis }));

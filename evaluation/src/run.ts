@@ -3,8 +3,9 @@ import type { Knowledge } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import { Piscina } from "piscina";
 import { type CaseSet, drawCase, type EvaluationCase } from "./cases.ts";
-import { drawJob, type JobCase } from "./jobs.ts";
+import { drawJob, drawSpecimen, type JobCase } from "./jobs.ts";
 import type { JobScore } from "./judge-job.ts";
+import type { DriveRecord } from "./likelihoods.ts";
 import type { CaseScore } from "./score.ts";
 
 export interface EvaluateOptions {
@@ -19,6 +20,7 @@ export interface EvaluateOptions {
 export type ThreadTask = { readonly unit: Unit; readonly library: readonly Unit[] } & (
   | { readonly spec: EvaluationCase }
   | { readonly job: JobCase; readonly knowledge: Knowledge }
+  | { readonly specimen: JobCase; readonly knowledge: Knowledge }
 );
 
 async function inThreads<T>(
@@ -70,6 +72,24 @@ export async function evaluateJobs({
     (n) => {
       const job = drawJob(set, seed, n, units, knowledge);
       return { job, unit: units.find((u) => u.id === job.unitId) as Unit, library: units, knowledge };
+    },
+    onProgress,
+  );
+}
+
+/** Drives vehicles of the tuning set with one fault each, evenly over the classes. @returns what each shows */
+export async function recordVehicles({
+  cases,
+  seed,
+  units,
+  knowledge,
+  onProgress,
+}: Omit<EvaluateOptions, "set"> & { readonly knowledge: Knowledge }): Promise<DriveRecord[]> {
+  return inThreads(
+    cases,
+    (n) => {
+      const specimen = drawSpecimen(seed, n, units, knowledge);
+      return { specimen, unit: units.find((u) => u.id === specimen.unitId) as Unit, library: units, knowledge };
     },
     onProgress,
   );

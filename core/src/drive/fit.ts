@@ -17,14 +17,25 @@ const POOR = 0.4;
 /** A slipping unit agrees less than a sound one; another unit agrees hardly at all. */
 const GOOD = 0.5;
 
+/** Another unit has to fit so much better than any gear of this one: a stuck solenoid gives other gears than commanded. */
+const BETTER_BY = 0.2;
+const OWN_GEARS = 0.7;
+
 /** How well the ratios of a unit fit the log. Only samples in a steady forward gear, below half load, are counted. */
 export function fitRatios(frame: Frame, unit: Unit): RatioFit {
+  return fitsOf(frame, unit).commanded;
+}
+
+/** {@link fitRatios}, and the share of the same samples that have the ratio of any forward gear of the unit. */
+function fitsOf(frame: Frame, unit: Unit): { readonly commanded: RatioFit; readonly anyGear: number } {
   const { timeS, gear, inputRpm, outputRpm, load } = frame;
   const ratios = ratioTable(unit);
   let since = 0;
   let last = Number.NaN;
   let samples = 0;
   let hits = 0;
+  let anyHits = 0;
+  const forward = unit.gears.filter((g) => g.ratio > 0).map((g) => g.ratio);
   for (let i = 0; i < timeS.length; i++) {
     const g = gear[i] as number;
     if (g !== last) {
@@ -38,8 +49,10 @@ export function fitRatios(frame: Frame, unit: Unit): RatioFit {
     samples++;
     // a gear that the unit does not have has no ratio: no hit
     if (Math.abs(input / out / (ratios[g + 1] ?? Number.NaN) - 1) < TOLERANCE) hits++;
+    if (forward.some((ratio) => Math.abs(input / out / ratio - 1) < TOLERANCE)) anyHits++;
   }
-  return { unitId: unit.id, unitName: unit.name, share: samples > 0 ? hits / samples : 0, samples };
+  const share = (n: number) => (samples > 0 ? n / samples : 0);
+  return { commanded: { unitId: unit.id, unitName: unit.name, share: share(hits), samples }, anyGear: share(anyHits) };
 }
 
 /** Are the measured ratios steady and simply others? Slip wanders with torque; another unit's ratios do not. */
@@ -100,10 +113,11 @@ export function fittingFrame(
       `${frame.message} The ratios fit ${better.unitName} (${Math.round(better.share * 100)} % of the steady driving).`,
     );
   }
-  const fit = fitRatios(frame, unit);
+  const { commanded: fit, anyGear } = fitsOf(frame, unit);
   if (fit.samples < MIN_SAMPLES || fit.share >= POOR) return { frame, fit };
-  const better = bestFit(recording, rest);
-  if (!better && !steadilyOther(frame)) return { frame, fit };
+  const best = bestFit(recording, rest);
+  const better = best && best.share > anyGear + BETTER_BY ? best : undefined;
+  if (!better && (anyGear >= OWN_GEARS || !steadilyOther(frame))) return { frame, fit };
   const advice = better
     ? `${better.unitName} agrees in ${Math.round(better.share * 100)} %. Check the unit of the job, or the log.`
     : "No unit of the library fits better. Check the unit of the job, and that turbine and output speed are mapped to the right columns.";

@@ -112,13 +112,10 @@ export class Planner {
   }
 }
 
-/** Of the cure of the surest repair: what cures less is not begun with, however cheap it is to fail with it. */
-const LEAST_CURE = 0.2;
-
-/** Repairs by expected cost, those that hardly cure anything last. @param p - belief over the sets of the space; absent: its own */
+/** Repairs by expected cost. @param p - belief over the sets of the space; absent: its own */
 export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opened: Opened = 0): Option[] {
   const prices = space.prices(opened);
-  const options = space.repairs
+  return space.repairs
     .map((repair, r): Option => {
       const cost = prices[r] as number;
       const left = space.after(p, r);
@@ -130,8 +127,6 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
       };
     })
     .sort((a, b) => a.expectedCost - b.expectedCost || a.repair.id.localeCompare(b.repair.id));
-  const least = LEAST_CURE * Math.max(0, ...options.map((o) => o.cures));
-  return [...options.filter((o) => o.cures >= least), ...options.filter((o) => o.cures < least)];
 }
 
 /**
@@ -246,15 +241,8 @@ export function actNow(space: PlanSpace, p: Float64Array, opened: Opened): Act {
   let best = -1;
   let expected = Number.POSITIVE_INFINITY;
   const ratio = new Float64Array(repairs);
-  let surest = 0;
-  for (let r = 0; r < repairs; r++) {
-    ratio[r] = curesIn(space.cures[r] as Float64Array, first, n);
-    surest = Math.max(surest, ratio[r] as number);
-  }
-  for (let r = 0; r < repairs; r++) {
-    const cures = ratio[r] as number;
-    ratio[r] = cures < LEAST_CURE * surest ? 0 : cures / (comebackCost + (prices[r] as number));
-  }
+  for (let r = 0; r < repairs; r++)
+    ratio[r] = curesIn(space.cures[r] as Float64Array, first, n) / (comebackCost + (prices[r] as number));
   for (let tries = 0; tries < Math.min(FIRST_REPAIRS, repairs); tries++) {
     let r = 0;
     for (let k = 1; k < repairs; k++) if ((ratio[k] as number) > (ratio[r] as number)) r = k;

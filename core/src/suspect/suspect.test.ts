@@ -243,6 +243,8 @@ describe("patterns of reasoning", () => {
       gear("4", "holds"),
       item("sensor", "drops-out", { component: "sen_turbine" }),
       item("shudder", "shudders"),
+      item("gear-hunting", "hunts"),
+      item("load-reversal", "knocks"),
     ];
     expect(rank(odd).poorlyExplained).toBe(true);
     expect(rank(highClutch).poorlyExplained).toBe(false);

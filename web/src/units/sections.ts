@@ -212,6 +212,7 @@ export const SECTIONS: readonly SectionSpec[] = [
           text("code", "Code"),
           text("text", "Meaning", { wide: true }),
           text("components", "Components", { type: "list", wide: true }),
+          choice("ofSignal", "Speaks of the signal", ["false", "true"], opt),
           text("condition", "Set when", { optional: true, wide: true }),
         ],
         blank: { code: "", text: "", components: [] },

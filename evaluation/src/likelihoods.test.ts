@@ -1,0 +1,113 @@
+// Guards: counted likelihoods come near the share counted, sum to one, keep what was not counted, and tell a solenoid that stays applied from one that stays released.
+import { generateFaults } from "@gearsense/core/suspect";
+import { describe, expect, it } from "@jest/globals";
+import fc from "fast-check";
+import { countedLikelihoods, type DriveRecord, drawSpecimen, recordOf } from "./index.ts";
+import { knowledge, units } from "./testing/library.ts";
+
+const table = (name: string) => knowledge.evidence.find((t) => t.evidence === name);
+const rowOf = (
+  made: ReturnType<typeof countedLikelihoods>,
+  name: string,
+  fault: string,
+  relation: string,
+  stays?: string,
+) =>
+  made.evidence
+    .find((t) => t.evidence === name)
+    ?.rows.find((r) => r.faults.includes(fault) && r.relation === relation && r.stays === stays);
+const records = (classId: string, outcomes: readonly string[], more: Partial<DriveRecord> = {}): DriveRecord[] =>
+  outcomes.map((outcome) => ({
+    classId,
+    stays: undefined,
+    silent: false,
+    seen: [{ table: "gear", relation: "carries" as const, outcome }],
+    ...more,
+  }));
+
+describe("counted likelihoods", () => {
+  it("come near the share counted with many vehicles, and stay near what stood there with one", () => {
+    const many = countedLikelihoods(
+      knowledge,
+      records("element-worn", [...Array(300).fill("slips"), ...Array(100).fill("holds")]),
+    );
+    expect(rowOf(many, "gear", "element-worn", "carries")?.p.slips).toBeCloseTo(0.75, 1);
+    const before =
+      table("gear")?.rows.find((r) => r.faults.includes("element-worn") && r.relation === "carries")?.p.slips ??
+      Number.NaN;
+    const one = rowOf(
+      countedLikelihoods(knowledge, records("element-worn", ["holds"])),
+      "gear",
+      "element-worn",
+      "carries",
+    );
+    expect(Math.abs((one?.p.slips ?? Number.NaN) - before)).toBeLessThan(before / 2);
+  });
+  it("sum to one and lie between 0 and 1, whatever was counted", () => {
+    const outcome = fc.constantFrom(...(table("gear")?.outcomes ?? []));
+    fc.assert(
+      fc.property(fc.array(outcome, { minLength: 1, maxLength: 60 }), (outcomes) => {
+        for (const t of countedLikelihoods(knowledge, records("pump-worn", outcomes)).evidence)
+          for (const r of t.drive ? t.rows : []) {
+            const values = Object.values(r.p);
+            expect(values.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 2);
+            expect(Math.min(...values)).toBeGreaterThan(0);
+            expect(Math.max(...values)).toBeLessThan(1);
+          }
+      }),
+      { numRuns: 25 },
+    );
+  });
+  it("leave tables alone that no drive shows, and rows of classes that were not seen", () => {
+    const made = countedLikelihoods(knowledge, records("element-worn", ["slips", "slips"]));
+    expect(made.evidence.find((t) => t.evidence === "fluid-level")).toBe(table("fluid-level"));
+    const own = table("gear")?.rows.find((r) => r.faults.includes("dual-clutch-worn"));
+    expect(rowOf(made, "gear", "dual-clutch-worn", own?.relation ?? "")?.p).toEqual(own?.p);
+  });
+  it("silence is how often nothing shows, drawn towards what was said before", () => {
+    const silent = (n: number, of: number) =>
+      countedLikelihoods(knowledge, [
+        ...records("mount", Array(n).fill("holds"), { silent: true }),
+        ...records("mount", Array(of - n).fill("holds")),
+      ]).faults.find((f) => f.id === "mount")?.silent ?? Number.NaN;
+    expect(silent(50, 100)).toBeCloseTo(0.5, 1);
+    expect(silent(1, 1)).toBeLessThan(0.5);
+  });
+  it("keep a solenoid that stays applied apart from one that stays released", () => {
+    const made = countedLikelihoods(knowledge, [
+      ...records("solenoid-stuck-off", Array(40).fill("gone"), { stays: "released" }),
+      ...records("solenoid-stuck-off", Array(40).fill("holds"), { stays: "applied" }),
+    ]);
+    expect(rowOf(made, "gear", "solenoid-stuck-off", "carries", "released")?.p.gone).toBeGreaterThan(0.8);
+    expect(rowOf(made, "gear", "solenoid-stuck-off", "carries", "applied")?.p.gone ?? 0).toBeLessThan(0.1);
+  });
+});
+
+describe("records", () => {
+  it("a gear that the element carries is told from one that is made without it", () => {
+    const unit = units.find((u) => u.id === "brae-p6");
+    const fault = unit && generateFaults(unit, knowledge).find((f) => f.id === "element-worn:HC");
+    if (!unit || !fault) throw new Error("the library has changed");
+    const gear = (name: string, outcome: string) => ({
+      id: name,
+      table: "gear",
+      subject: { gear: name },
+      outcome,
+      label: name,
+      entryId: "log",
+      abnormal: outcome !== "holds",
+    });
+    const made = recordOf(unit, fault, [gear("5", "slips"), gear("2", "holds")]);
+    expect(made.silent).toBe(false);
+    expect(made.seen.map((s) => s.relation.replace("-hard", ""))).toEqual(["carries", "spares"]);
+    expect(recordOf(unit, fault, [gear("2", "holds")]).silent).toBe(true);
+  });
+  it("specimens have one fault each, the same again, and rare classes come nearly as often as common ones", () => {
+    const drawn = Array.from({ length: 400 }, (_, n) => drawSpecimen(3, n, units, knowledge));
+    expect(drawn.every((s) => s.faultIds.length === 1)).toBe(true);
+    expect(drawSpecimen(3, 7, units, knowledge)).toEqual(drawn[7]);
+    const count = (id: string) => drawn.filter((s) => s.faultIds[0]?.split(":")[0] === id).length;
+    expect(count("element-worn")).toBeGreaterThan(0);
+    expect(count("element-worn")).toBeLessThan(8 * Math.max(1, count("mount")));
+  });
+});

@@ -1,0 +1,163 @@
+import type { FaultClass, Knowledge, LikelihoodRow, LikelihoodTable, Relation } from "@gearsense/core/knowledge";
+import { type Evidence, type Fault, relationHolds } from "@gearsense/core/suspect";
+import type { Unit } from "@gearsense/core/unit";
+
+/** What the drives of one vehicle with one fault, or none, show of it. */
+export interface DriveRecord {
+  /** absent: nothing is wrong */
+  readonly classId: string | undefined;
+  readonly stays: Fault["stays"];
+  /** nothing of it shows */
+  readonly silent: boolean;
+  readonly seen: readonly { readonly table: string; readonly relation: Relation; readonly outcome: string }[];
+}
+
+/** By table, relations from the narrowest on: the first that holds is the one an outcome is counted under. */
+const RELATIONS: Readonly<Record<string, readonly Relation[]>> = {
+  gear: ["carries-hard", "carries", "spares"],
+  "gear-reached": ["carries", "any"],
+  shift: ["on-coming", "off-going", "any"],
+  sensor: ["same", "feeds", "any"],
+  adaptation: ["feeds", "any"],
+  code: ["about-signal", "about", "about-grip", "any"],
+  "wrong-gear": ["among", "any"],
+};
+const ANY: readonly Relation[] = ["any"];
+
+/** Sorts what a vehicle's drives showed by how it stands to its fault. */
+export function recordOf(unit: Unit, fault: Fault | undefined, evidence: readonly Evidence[]): DriveRecord {
+  const component = fault?.component ?? "unit";
+  const shows = (e: Evidence) =>
+    e.table === "adaptation" ? e.outcome !== "usual" && relationHolds(unit, "feeds", component, e.subject) : e.abnormal;
+  return {
+    classId: fault?.classId,
+    stays: fault?.stays,
+    silent: !evidence.some(shows),
+    seen: evidence.flatMap((e) => {
+      const relation = (RELATIONS[e.table] ?? ANY).find((r) => relationHolds(unit, r, component, e.subject));
+      return relation ? [{ table: e.table, relation, outcome: e.outcome }] : [];
+    }),
+  };
+}
+
+/** Outcomes of one vehicle are alike: each beyond its first is worth so much of one of another vehicle. */
+const SAME_VEHICLE = 0.4;
+/** What stood there before is worth so many vehicles, and every outcome so much of one more. */
+const BEFORE = 2.5;
+const EACH_OUTCOME = 0.15;
+const LEAST = 0.006;
+/** Rows that say no more than "otherwise" are left out: log-likelihood gained, and largest difference. */
+const LEAST_GAIN = 1.2;
+const LEAST_DIFFERENCE = 0.04;
+/** How often nothing shows was held to be so before, in vehicles. */
+const SILENT_BEFORE = 4;
+
+interface Cell {
+  readonly outcomes: Map<string, number>;
+  vehicles: number;
+  n: number;
+}
+
+function countCells(records: readonly DriveRecord[]): Map<string, Cell> {
+  const cells = new Map<string, Cell>();
+  for (const r of records) {
+    if (r.classId === undefined || r.silent) continue;
+    const touched = new Set<Cell>();
+    for (const { table, relation, outcome } of r.seen) {
+      const key = `${table}|${r.classId}|${r.stays ?? ""}|${relation}`;
+      const cell = cells.get(key) ?? { outcomes: new Map(), vehicles: 0, n: 0 };
+      cells.set(key, cell);
+      cell.outcomes.set(outcome, (cell.outcomes.get(outcome) ?? 0) + 1);
+      cell.n++;
+      touched.add(cell);
+    }
+    for (const c of touched) c.vehicles++;
+  }
+  return cells;
+}
+
+/** To three places, summing to one. */
+function rounded(p: Readonly<Record<string, number>>): Record<string, number> {
+  const names = Object.keys(p);
+  const most = names.reduce((a, b) => ((p[b] as number) > (p[a] as number) ? b : a));
+  const out = Object.fromEntries(names.map((o) => [o, Math.round((p[o] as number) * 1000) / 1000]));
+  const others = names.reduce((s, o) => (o === most ? s : s + (out[o] as number)), 0);
+  return { ...out, [most]: Math.round((1 - others) * 1000) / 1000 };
+}
+
+function rowFrom(
+  table: LikelihoodTable,
+  cell: Cell,
+  faults: string,
+  relation: Relation,
+  stays: string,
+): LikelihoodRow | undefined {
+  const { outcomes, otherwise } = table;
+  const before = table.rows.find(
+    (r) => r.faults.includes(faults) && r.relation === relation && (r.stays ?? "") === stays,
+  );
+  const worth = cell.vehicles + SAME_VEHICLE * (cell.n - cell.vehicles);
+  const share = (o: string) => (cell.outcomes.get(o) ?? 0) / cell.n;
+  const raw = outcomes.map((o) =>
+    Math.max(
+      LEAST,
+      (share(o) * worth + BEFORE * ((before?.p ?? otherwise)[o] as number) + EACH_OUTCOME) /
+        (worth + BEFORE + EACH_OUTCOME * outcomes.length),
+    ),
+  );
+  const total = raw.reduce((a, b) => a + b, 0);
+  const p = Object.fromEntries(outcomes.map((o, i) => [o, (raw[i] as number) / total]));
+  const gain = outcomes.reduce(
+    (s, o) => s + share(o) * worth * Math.log((p[o] as number) / (otherwise[o] as number)),
+    0,
+  );
+  const difference = Math.max(...outcomes.map((o) => Math.abs((p[o] as number) - (otherwise[o] as number))));
+  if (gain < LEAST_GAIN && difference < LEAST_DIFFERENCE) return undefined;
+  const why = (before?.why ?? "by what it does to the drive").replace(/; counted on .*$/, "");
+  return {
+    faults: [faults],
+    relation,
+    ...(stays ? { stays: stays as "applied" | "released" } : {}),
+    p: rounded(p),
+    why: `${why}; counted on ${cell.vehicles} simulated vehicles`,
+  };
+}
+
+/**
+ * Likelihoods of what a drive shows, counted: p = (share · worth + 2.5 · before + 0.15) / (worth + 2.5 + 0.15 · outcomes),
+ * worth = vehicles + 0.4 · (outcomes counted − vehicles), over vehicles of which something shows; how often nothing shows
+ * is the class's silence. Classes without a vehicle keep their rows; what is so without any fault stays as it was written.
+ */
+export function countedLikelihoods(
+  knowledge: Pick<Knowledge, "evidence" | "faults">,
+  records: readonly DriveRecord[],
+): { readonly evidence: LikelihoodTable[]; readonly faults: FaultClass[] } {
+  const cells = countCells(records);
+  const evidence = knowledge.evidence.map((table): LikelihoodTable => {
+    if (!table.drive) return table;
+    const counted = new Set(
+      [...cells.keys()].filter((k) => k.startsWith(`${table.evidence}|`)).map((k) => k.split("|")[1]),
+    );
+    const rows = (RELATIONS[table.evidence] ?? ANY).flatMap((relation) => [
+      ...knowledge.faults.flatMap(({ id }) =>
+        ["applied", "released", ""].flatMap((stays) => {
+          const cell = cells.get(`${table.evidence}|${id}|${stays}|${relation}`);
+          const row = cell && rowFrom(table, cell, id, relation, stays);
+          return row ? [row] : [];
+        }),
+      ),
+      ...table.rows.flatMap((r) => {
+        const left = r.faults.filter((f) => !counted.has(f));
+        return r.relation === relation && left.length > 0 ? [{ ...r, faults: left }] : [];
+      }),
+    ]);
+    return { ...table, rows };
+  });
+  const faults = knowledge.faults.map((f): FaultClass => {
+    const own = records.filter((r) => r.classId === f.id);
+    if (own.length === 0) return f;
+    const silent = (own.filter((r) => r.silent).length + SILENT_BEFORE * f.silent) / (own.length + SILENT_BEFORE);
+    return { ...f, silent: Math.round(Math.min(0.9, Math.max(0.02, silent)) * 1000) / 1000 };
+  });
+  return { evidence, faults };
+}
