@@ -4,6 +4,7 @@ import { gearByName } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
 import {
   Driver,
+  learnedChannels,
   PLAIN_STYLE,
   PROFILES,
   type ProfileName,
@@ -13,6 +14,7 @@ import {
   simulateDrive,
   TICK_S,
   truthFile,
+  usualChannels,
   writeLog,
 } from "./index.ts";
 import { load } from "./testing/units.ts";
@@ -155,6 +157,72 @@ describe("adaptation", () => {
 });
 
 describe("scan tool", () => {
+  it("asks for learned values every ten seconds, and they do not slow it down", () => {
+    const unit = load("brae-p6");
+    const usual = usualChannels(unit);
+    const drive = (channels: readonly string[]) =>
+      simulateDrive({ unit, seed: 1, durationS: 25, profile: "town", faults: [], channels });
+    const { columns, rateHz } = drive([...usual, ...learnedChannels(unit)]);
+    expect(rateHz).toBe(drive(usual).rateHz);
+    for (const id of learnedChannels(unit)) {
+      const values = columns.get(id) ?? new Float64Array();
+      expect(values.filter((v) => !Number.isNaN(v))).toHaveLength(3);
+      expect(values[0]).toBeGreaterThan(70);
+    }
+  });
+  it("begins with what was learned before, and a drive that stands for many learns more", () => {
+    const unit = load("corran-w7");
+    const drive = (more: object) =>
+      simulateDrive({
+        unit,
+        seed: 3,
+        durationS: 60,
+        profile: "town",
+        faults: [{ kind: "dual-clutch-worn", component: "K1", severity: 0.8 }],
+        ...more,
+      }).adaptations;
+    const first = drive({});
+    expect(drive({ adaptations: first.after }).before).toEqual(first.after);
+    const planetary = load("brae-p6");
+    const moved = (learning: number) => {
+      const { before, after } = simulateDrive({
+        unit: planetary,
+        seed: 3,
+        durationS: 120,
+        profile: "town",
+        faults: [{ kind: "valve-sticks", component: "SB", severity: 1 }],
+        learning,
+      }).adaptations;
+      return (after.fill_SB ?? 0) - (before.fill_SB ?? 0);
+    };
+    expect(moved(8)).toBeGreaterThan(2 * moved(1));
+    expect(moved(1)).toBeGreaterThan(0);
+  });
+  it.each([
+    ["fork-stuck", "P0919"],
+    ["fork-sensor-lost", "P0914"],
+  ])("%s is told from the other by its code %s", (kind, code) => {
+    const unit = load("machair-d6");
+    const { codes } = simulateDrive({
+      unit,
+      seed: 2,
+      durationS: 120,
+      profile: "mixed",
+      faults: [{ kind, component: "F13:3" }],
+    });
+    expect(codes.map((c) => c.code)).toEqual([code]);
+  });
+  it("a lever that comes back to D on the road takes a gear that fits the speed", () => {
+    const { columns } = simulateDrive({
+      unit: load("crag-t10"),
+      seed: 4,
+      durationS: 200,
+      profile: "mixed",
+      faults: [{ kind: "range-switch-faulty", severity: 1 }],
+      rateHz: 20,
+    });
+    expect(Math.max(...(columns.get("engine_rpm") ?? []))).toBeLessThan(7000);
+  });
   it("reads the slower, the more channels it is asked for", () => {
     const rate = (channels?: readonly string[]) =>
       simulateDrive({ unit: load("brae-p6"), seed: 1, durationS: 5, profile: "town", faults: [], channels }).rateHz;

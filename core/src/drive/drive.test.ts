@@ -446,6 +446,29 @@ describe("refusals", () => {
       ),
     ).toBe("accepted");
   });
+  it("other gears of its own than commanded do not make it another unit, however well that one fits by chance", () => {
+    // in the even gears the one below is obtained, and a unit made for that has just these ratios
+    const stuck = steadyLog(
+      () => 0,
+      (c) => ({
+        ...c,
+        turbine_rpm: (c.output_rpm as Float64Array).map((o, i) => {
+          const g = c.gear_commanded?.[i] as number;
+          return o * ratio(String(g % 2 === 0 || g === 5 ? g - 1 : g));
+        }),
+      }),
+    );
+    const chance: Unit = {
+      ...unit,
+      id: "chance",
+      name: "Chance six",
+      gears: unit.gears.map((g) => {
+        const n = Number(g.name);
+        return n % 2 === 0 || n === 5 ? { ...g, ratio: ratio(String(n - 1)) } : g;
+      }),
+    };
+    expect(code(() => analyseDrive(stuck, unit, [unit, chance]))).toBe("accepted");
+  });
   it("names the channel that is missing", () => {
     const recording = steadyLog(
       () => 0,
