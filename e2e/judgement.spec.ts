@@ -93,6 +93,11 @@ test("a clutch: the chart names it, a gauge parts lining from circuit, the estim
   await page.getByRole("link", { name: /^Decide/ }).click();
   await expect(page.getByRole("columnheader", { name: "Regret" })).toBeVisible();
   await expect(page.getByText("least in the end")).toBeVisible();
+  const origin = page.getByRole("button", { name: /^Where the figures of .*rebuild high clutch.*all packs/i });
+  await origin.click();
+  await expect(origin).toHaveAttribute("aria-expanded", "true");
+  await expect(page.getByText(/likely × .* cured = /).first()).toBeVisible();
+  await origin.click();
   await decideFor(page, /rebuild high clutch.*all packs/, "Slips only in its gears, its pressure is good.");
   const decided = (await (await context.request.get(`/api/jobs/${job.id}`)).json()) as JobView;
   const decision = decided.entries.find((e) => e.kind === "decision");

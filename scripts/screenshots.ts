@@ -120,7 +120,16 @@ const SHOTS: readonly Shot[] = [
     },
   },
   { name: "suspects", job: "0417", path: "suspects" },
-  { name: "decide", job: "0419", path: "decide" },
+  {
+    name: "decide",
+    job: "0419",
+    path: "decide",
+    before: async (page) =>
+      page
+        .getByRole("button", { name: /^Where the figures of/ })
+        .first()
+        .click(),
+  },
   { name: "work", job: "0420", path: "work" },
   { name: "proof", job: "0418", path: "proof" },
   { name: "report", job: "0416", path: "report" },

@@ -62,6 +62,17 @@ describe("ways out", () => {
       expect(f.histogram.reduce((a, b) => a + b, 0)).toBe(d.draws);
     }
   });
+  it("say what they are made of: odds times cures give the cure, hours and parts the price", () => {
+    for (const opened of [0, 0b111111])
+      for (const f of run({ space: mixed, opened, draws: 20_000 }).figures) {
+        const { origin } = f;
+        const cured = origin.cures.reduce((s, c) => s + c.probability * c.cures, 0);
+        expect(Math.abs(cured - f.cures)).toBeLessThan(0.02);
+        if (f.choice.repair)
+          expect(f.hours[1] * origin.hourlyRate + origin.partsCost - origin.saved).toBeCloseTo(f.price, 6);
+        for (const c of origin.cures) expect(c.titles).toHaveLength(c.faultIds.length);
+      }
+  });
   it("nothing wrong: leaving it, or handing it back, costs least", () => {
     const d = run({ space: spaceOf({ nothing: 0.97, mount: 0.03 }) });
     expect([LEAVE_ID, "hand-back"]).toContain(d.best);

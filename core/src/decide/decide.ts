@@ -1,7 +1,7 @@
 import { draw, seededRandom, type ThreePoint, triangular, triangularMean } from "../chance/index.ts";
 import type { Wish } from "../job/index.ts";
 import type { Source } from "../knowledge/index.ts";
-import { type Chosen, type PlanSpace, type Repair, turnOrder } from "../suspect/index.ts";
+import { type Chosen, NOTHING_ID, type PlanSpace, type Repair, turnOrder } from "../suspect/index.ts";
 
 /** A way out that can be chosen: a repair with where its part comes from, or to leave the vehicle as it is. */
 export interface Choice {
@@ -11,8 +11,29 @@ export interface Choice {
   readonly source: Source | undefined;
 }
 
+/** What the figures of a way out are made of. */
+export interface Origin {
+  /** what may be wrong, likeliest first, and how surely the repair cures it; what is left has less than one in a hundred */
+  readonly cures: readonly {
+    readonly faultIds: readonly string[];
+    readonly titles: readonly string[];
+    readonly probability: number;
+    readonly cures: number;
+  }[];
+  readonly partsCost: number;
+  readonly hourlyRate: number;
+  /** of the price, for what is open already */
+  readonly saved: number;
+  readonly comebackCost: number;
+  /** tried after it, in this order, when it does not cure */
+  readonly after: readonly string[];
+  /** the next day, where the part has no source of its own */
+  readonly leadDays: ThreePoint;
+}
+
 export interface Figures {
   readonly choice: Choice;
+  readonly origin: Origin;
   /** probability that it cures all that is wrong */
   readonly cures: number;
   /** labour and parts of it alone, as they are likely */
@@ -74,6 +95,7 @@ const LATER_DEARER = 1.15;
 const NEXT_DAY: ThreePoint = [0, 1, 3];
 const LEAST_LATER = 0.5;
 const LEAST_CURE = 0.01;
+const LEAST_SHOWN = 0.01;
 const MOST_CHOICES = 12;
 /** The same work at another part is worth naming from this share of the best on. */
 const STANDS_BESIDE = 0.4;
@@ -175,7 +197,7 @@ export function decide(
     });
     return best;
   });
-  const nothing = space.sets.map((s) => s.members.every((i) => space.model.faults[i]?.id === "nothing"));
+  const nothing = space.sets.map((s) => s.members.every((i) => space.model.faults[i]?.id === NOTHING_ID));
   for (let n = 0; n < draws; n++) {
     if (n % 500 === 0 && onProgress && !onProgress(n / draws)) return undefined;
     // one stream for each vehicle: the same for every way out, whatever it draws
@@ -234,14 +256,20 @@ export function decide(
     }
     const waits = (days[c] as Float64Array).slice().sort();
     const cures = (cured[c] as number) / draws;
-    const price = plan.choice.repair
-      ? plan.choice.repair.hours[1] * hourlyRate +
-        plan.parts -
-        ((closed[plan.first] as number) - (open[plan.first] as number))
-      : 0;
+    const saved = plan.choice.repair ? (closed[plan.first] as number) - (open[plan.first] as number) : 0;
+    const price = plan.choice.repair ? plan.choice.repair.hours[1] * hourlyRate + plan.parts - saved : 0;
     const own = plan.choice.repair ? triangularMean(plan.choice.repair.hours) * hourlyRate + plan.parts : 0;
     return {
       choice: plan.choice,
+      origin: {
+        cures: curedBy(space, plan),
+        partsCost: plan.parts,
+        hourlyRate,
+        saved,
+        comebackCost: knowledge.comebackCost,
+        after: plan.follow.map((r) => space.repairs[r]?.title ?? ""),
+        leadDays: plan.lead,
+      },
       cures,
       price,
       hours: plan.choice.repair?.hours ?? [0, 0, 0],
@@ -262,6 +290,24 @@ export function decide(
   const best = (free[0] ?? figures[0])?.choice.id;
   onProgress?.(1);
   return { figures, best, axis, flips: flipsOf(figures, best, hourlyRate, knowledge.comebackCost), draws, seed };
+}
+
+/** What may be wrong, and how surely a way out cures it; to leave it cures only where nothing is. */
+function curedBy(space: PlanSpace, { first, worth }: Plan): Origin["cures"] {
+  const { faults } = space.model;
+  return space.sets
+    .map(({ members }, k) => {
+      const own = members.map((i) => faults[i]);
+      const nothing = own.every((f) => f?.id === NOTHING_ID);
+      return {
+        faultIds: own.map((f) => f?.id ?? ""),
+        titles: own.map((f) => f?.title ?? ""),
+        probability: space.start[k] as number,
+        cures: first < 0 ? Number(nothing) : Math.min(1, (space.cures[first]?.[k] as number) * worth),
+      };
+    })
+    .filter((s) => s.probability >= LEAST_SHOWN)
+    .sort((a, b) => b.probability - a.probability);
 }
 
 /** What is left of several faults when a repair failed as a whole. */

@@ -2,7 +2,7 @@ import { chosenWay, type Decision, type Figures } from "@gearsense/core/decide";
 import type { Wish } from "@gearsense/core/job";
 import { decisionEntry } from "@gearsense/core/suspect";
 import clsx from "clsx";
-import { lazy, Suspense } from "react";
+import { Fragment, lazy, Suspense, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { urlOf } from "../api/client.ts";
 import { useSession, useSuspects } from "../api/queries.ts";
@@ -14,6 +14,7 @@ import { useSettings } from "../settings/settings.tsx";
 import { Button, Heading, Notice, Progress, TextArea } from "../shared/controls.tsx";
 import { percent } from "../shared/percent.ts";
 import { useMoney } from "../shared/useMoney.ts";
+import { OriginOf } from "./OriginOf.tsx";
 import { useDecision } from "./useDecision.ts";
 
 const SpreadChart = lazy(() => import("./SpreadChart.tsx"));
@@ -136,7 +137,13 @@ export default function DecideStop() {
         {decision && (
           <fieldset disabled={!mayEdit} className="flex flex-col gap-4">
             <legend className="sr-only">Way out</legend>
-            <Ways decision={decision} chosen={chosen} onChoose={(choice) => form.set({ choice })} money={money} />
+            <Ways
+              jobId={job.id}
+              decision={decision}
+              chosen={chosen}
+              onChoose={(choice) => form.set({ choice })}
+              money={money}
+            />
             <TextArea
               label="Reason"
               hint="Why this way and not the cheapest or the likeliest: the next person will ask."
@@ -176,16 +183,19 @@ function Owner() {
 }
 
 function Ways({
+  jobId,
   decision,
   chosen,
   onChoose,
   money,
 }: {
+  jobId: string;
   decision: Decision;
   chosen: Figures | undefined;
   onChoose: (id: string) => void;
   money: (n: number) => string;
 }) {
+  const [open, setOpen] = useState<string>();
   return (
     <table className="w-full text-left">
       <thead>
@@ -197,58 +207,81 @@ function Ways({
           <th className="pr-2">Nine in ten under</th>
           <th>Regret</th>
           <th>Days</th>
+          <th>
+            <span className="sr-only">Origin</span>
+          </th>
         </tr>
       </thead>
       <tbody>
         {decision.figures.map((f) => (
-          <tr key={f.choice.id} className={clsx("border-b border-rule align-top", f === chosen && "bg-action-wash")}>
-            <td className="pr-2">
-              <label className="flex min-h-12 cursor-pointer items-center gap-2.5">
-                <input
-                  type="radio"
-                  name="way"
-                  className="size-5 shrink-0 accent-(--action)"
-                  checked={f === chosen}
-                  onChange={() => onChoose(f.choice.id)}
-                />
-                <span className="py-1">
-                  <span className="label text-[17px] leading-5">{f.choice.title}</span>
-                  {f.choice.id === decision.best && <span className="label ml-2 text-action">least in the end</span>}
-                  {f.against.map((a) => (
-                    <span key={a} className="block text-sm text-stop">
-                      against it: {a}
-                    </span>
-                  ))}
-                  {f === chosen && f.choice.source && (
-                    <span className="block text-sm text-quiet">
-                      {f.choice.source.why}; {f.choice.source.warrantyMonths} months of warranty;{" "}
-                      {f.choice.source.leadDays[0]}–{f.choice.source.leadDays[2]} days to get it
-                    </span>
-                  )}
-                  {f === chosen && f.breakEven !== undefined && (
-                    <span className="block text-sm text-quiet">
-                      costs as much as the next best when it cures {percent(f.breakEven)}
-                    </span>
-                  )}
-                </span>
-              </label>
-            </td>
-            <td className="figures py-2.5 pr-2 text-lg">{percent(f.cures)}</td>
-            <td className="figures py-2.5 pr-2 whitespace-nowrap">
-              {money(f.price)}
-              {f.choice.repair && (
-                <span className="block text-sm text-quiet">
-                  {f.hours[1]} h ({f.hours[0]}–{f.hours[2]})
-                </span>
-              )}
-            </td>
-            <td className="figures py-2.5 pr-2 text-lg">{money(f.mean)}</td>
-            <td className="figures py-2.5 pr-2">{money(f.p90)}</td>
-            <td className="figures py-2.5 pr-2 whitespace-nowrap">{percent(f.regret)}</td>
-            <td className="figures py-2.5 whitespace-nowrap">
-              {f.days[0].toFixed(0)}–{f.days[1].toFixed(0)}
-            </td>
-          </tr>
+          <Fragment key={f.choice.id}>
+            <tr className={clsx("border-b border-rule align-top", f === chosen && "bg-action-wash")}>
+              <td className="pr-2">
+                <label className="flex min-h-12 cursor-pointer items-center gap-2.5">
+                  <input
+                    type="radio"
+                    name="way"
+                    className="size-5 shrink-0 accent-(--action)"
+                    checked={f === chosen}
+                    onChange={() => onChoose(f.choice.id)}
+                  />
+                  <span className="py-1">
+                    <span className="label text-[17px] leading-5">{f.choice.title}</span>
+                    {f.choice.id === decision.best && <span className="label ml-2 text-action">least in the end</span>}
+                    {f.against.map((a) => (
+                      <span key={a} className="block text-sm text-stop">
+                        against it: {a}
+                      </span>
+                    ))}
+                    {f === chosen && f.choice.source && (
+                      <span className="block text-sm text-quiet">
+                        {f.choice.source.why}; {f.choice.source.warrantyMonths} months of warranty;{" "}
+                        {f.choice.source.leadDays[0]}–{f.choice.source.leadDays[2]} days to get it
+                      </span>
+                    )}
+                    {f === chosen && f.breakEven !== undefined && (
+                      <span className="block text-sm text-quiet">
+                        costs as much as the next best when it cures {percent(f.breakEven)}
+                      </span>
+                    )}
+                  </span>
+                </label>
+              </td>
+              <td className="figures py-2.5 pr-2 text-lg">{percent(f.cures)}</td>
+              <td className="figures py-2.5 pr-2 whitespace-nowrap">
+                {money(f.price)}
+                {f.choice.repair && (
+                  <span className="block text-sm text-quiet">
+                    {f.hours[1]} h ({f.hours[0]}–{f.hours[2]})
+                  </span>
+                )}
+              </td>
+              <td className="figures py-2.5 pr-2 text-lg">{money(f.mean)}</td>
+              <td className="figures py-2.5 pr-2">{money(f.p90)}</td>
+              <td className="figures py-2.5 pr-2 whitespace-nowrap">{percent(f.regret)}</td>
+              <td className="figures py-2.5 whitespace-nowrap">
+                {f.days[0].toFixed(0)}–{f.days[1].toFixed(0)}
+              </td>
+              <td className="py-1.5 text-right">
+                <button
+                  type="button"
+                  className="label min-h-11 px-2 underline"
+                  aria-expanded={open === f.choice.id}
+                  aria-label={`Where the figures of ${f.choice.title} come from`}
+                  onClick={() => setOpen(open === f.choice.id ? undefined : f.choice.id)}
+                >
+                  {open === f.choice.id ? "Close" : "Origin"}
+                </button>
+              </td>
+            </tr>
+            {open === f.choice.id && (
+              <tr className="border-b border-rule">
+                <td colSpan={8} className="pb-2">
+                  <OriginOf jobId={jobId} figures={f} decision={decision} money={money} />
+                </td>
+              </tr>
+            )}
+          </Fragment>
         ))}
       </tbody>
     </table>
