@@ -26,6 +26,26 @@ describe("a piece of evidence", () => {
   it.each([
     ["the finding of a log", evidence(3, {}), `/jobs/j/scan?log=${LOG}&finding=slip%3A4`],
     [
+      "a gear that ties up",
+      evidence(3, { outcome: "blocked", label: "Gear 4 ties up: stands under power" }),
+      `/jobs/j/scan?log=${LOG}&finding=no-drive%3A4`,
+    ],
+    [
+      "a gear that is not there",
+      evidence(3, { outcome: "gone", label: "Gear 4 does not drive" }),
+      `/jobs/j/scan?log=${LOG}&finding=no-drive%3A4`,
+    ],
+    [
+      "a gear that never holds",
+      evidence(3, { outcome: "gone", label: "Gear 4 never holds" }),
+      `/jobs/j/scan?log=${LOG}&finding=slip%3A4`,
+    ],
+    [
+      "hunting between gears",
+      evidence(3, { table: "gear-hunting", subject: {}, outcome: "hunts" }),
+      `/jobs/j/scan?log=${LOG}&finding=gear-hunting`,
+    ],
+    [
       "a shift that flares",
       evidence(3, { table: "shift", subject: { shift: "2-3" }, outcome: "flares" }),
       `/jobs/j/scan?log=${LOG}&finding=flare%3A2-3`,

@@ -9,7 +9,8 @@ function findingOf(e: Evidence): string | undefined {
   const { gear, shift, component } = e.subject;
   switch (e.table) {
     case "gear":
-      return `slip:${gear}`;
+      // what never holds is a slip in the log, what stands is not
+      return e.outcome === "blocked" || / does not drive$/.test(e.label) ? `no-drive:${gear}` : `slip:${gear}`;
     case "shift":
       return e.outcome === "fails"
         ? `failed-shift:${shift}`
@@ -20,6 +21,10 @@ function findingOf(e: Evidence): string | undefined {
       return `${e.outcome === "ripples" ? "sensor-ripple" : "drop-out"}:${component}`;
     case "shudder":
     case "limp":
+    case "lapse":
+    case "engine-pull":
+    case "gear-hunting":
+    case "load-reversal":
       return e.table;
     case "converter-clutch":
       return "converter-slip";
