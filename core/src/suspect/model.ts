@@ -51,6 +51,8 @@ export class SuspectModel {
   private readonly tables: ReadonlyMap<string, Table>;
   private readonly checkById: ReadonlyMap<string, Check>;
   private readonly columns = new Map<string, Column>();
+  /** the same for a piece that was asked for before */
+  private readonly byEvidence = new WeakMap<object, Column>();
   private readonly excluded: readonly (readonly [string, string])[];
 
   /**
@@ -234,6 +236,8 @@ export class SuspectModel {
    * @throws Error when the evidence names a table, check or outcome that the knowledge does not have
    */
   column(e: Pick<Evidence, "table" | "checkId" | "subject" | "outcome" | "weight" | "power">): Column {
+    const before = this.byEvidence.get(e);
+    if (before) return before;
     const key = `${e.table}|${e.checkId ?? ""}|${e.outcome}|${e.weight ?? 1}|${e.power ?? 1}|${JSON.stringify(e.subject)}`;
     let column = this.columns.get(key);
     if (!column) {
@@ -251,6 +255,7 @@ export class SuspectModel {
       if (this.columns.size > 4000) this.columns.clear();
       this.columns.set(key, column);
     }
+    this.byEvidence.set(e, column);
     return column;
   }
 

@@ -138,7 +138,7 @@ export function rankSuspects(model: SuspectModel, evidence: readonly Evidence[],
 const titlesOf = (model: SuspectModel, members: readonly number[]) => members.map((i) => model.faults[i]?.title ?? "");
 
 /** Sets below this cannot come to lead by leaving one thing out. */
-const NEGLIGIBLE = 1e-7;
+const NEGLIGIBLE = 1e-6;
 
 /**
  * Leaves every piece of evidence out, then every entry with several: weights divided by what they were multiplied with,
@@ -154,17 +154,17 @@ function leverageOf(model: SuspectModel, evidence: readonly Evidence[], belief: 
   const byEntry = new Map<string, Evidence[]>();
   for (const e of evidence) byEntry.set(e.entryId, [...(byEntry.get(e.entryId) ?? []), e]);
   for (const list of byEntry.values()) if (list.length > 1) groups.push(list);
+  // the singles come first, and only they may be silent
+  const quietCount = kept.findIndex((k) => k >= model.faults.length);
+  const singles = quietCount < 0 ? kept.length : quietCount;
   // likelihoods of each piece under each set that is kept, and under each that is silent
   const factors = new Map(
     evidence.map((e) => {
       const column = model.column(e);
-      const quiet = Float64Array.from(silent, () => 1);
       const bySingle = new Float64Array(model.faults.length).fill(1);
       column.multiplySilent(bySingle);
-      kept.forEach((k, n) => {
-        quiet[n] = k < bySingle.length ? (bySingle[k] as number) : 1;
-      });
-      return [e, { own: Float64Array.from(members, (m) => column.of(m)), quiet }] as const;
+      const quiet = Float64Array.from(kept.slice(0, singles), (k) => bySingle[k] as number);
+      return [e, { own: column.ofSets(kept, members, model.sets), quiet }] as const;
     }),
   );
   const say = (lead: { at: number; p: number }) => ({
@@ -172,33 +172,30 @@ function leverageOf(model: SuspectModel, evidence: readonly Evidence[], belief: 
     probability: lead.p,
   });
   const out: Leverage[] = [];
+  const together = (own: Float64Array, quiet: Float64Array): Float64Array => {
+    const sum = own.slice();
+    for (let n = 0; n < singles; n++) sum[n] = (sum[n] as number) + (quiet[n] as number);
+    return sum;
+  };
   for (const group of groups) {
     const [first] = group as [Evidence];
     const own = shows.slice();
-    const quiet = silent.slice();
+    const quiet = silent.slice(0, singles);
     for (const e of group) {
       const f = factors.get(e) as { own: Float64Array; quiet: Float64Array };
-      for (let n = 0; n < own.length; n++) {
-        own[n] = (own[n] as number) / (f.own[n] as number);
-        quiet[n] = (quiet[n] as number) / (f.quiet[n] as number);
-      }
+      for (let n = 0; n < own.length; n++) own[n] = (own[n] as number) / (f.own[n] as number);
+      for (let n = 0; n < singles; n++) quiet[n] = (quiet[n] as number) / (f.quiet[n] as number);
     }
-    const without = leadOf(own.map((x, n) => x + (quiet[n] as number)));
+    const without = leadOf(together(own, quiet));
     const leaderWithout = without.all[leader.at] as number;
     const flips = without.at !== leader.at;
     if (!flips && Math.abs(leaderWithout - leader.p) < LEAST_LEVERAGE) continue;
     let contrary: Leverage["contrary"];
     if (group.length === 1) {
       const f = factors.get(first) as { own: Float64Array; quiet: Float64Array };
-      contrary = say(
-        leadOf(
-          own.map(
-            (x, n) =>
-              x * Math.max(1e-9, 1 - (f.own[n] as number)) +
-              (quiet[n] as number) * Math.max(1e-9, 1 - (f.quiet[n] as number)),
-          ),
-        ),
-      );
+      for (let n = 0; n < own.length; n++) own[n] = (own[n] as number) * Math.max(1e-9, 1 - (f.own[n] as number));
+      for (let n = 0; n < singles; n++) quiet[n] = (quiet[n] as number) * Math.max(1e-9, 1 - (f.quiet[n] as number));
+      contrary = say(leadOf(together(own, quiet)));
     }
     out.push({
       evidenceIds: group.map((e) => e.id),
