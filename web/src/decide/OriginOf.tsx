@@ -64,7 +64,7 @@ export function OriginOf({
     [
       "Days",
       f.choice.repair
-        ? `part in ${origin.leadDays[0]} to ${origin.leadDays[2]} days, six hours of work a day, two days for a comeback; half of the vehicles, and nine in ten`
+        ? `${origin.leadDays[2] > 0 ? `The part comes in ${origin.leadDays[0]} to ${origin.leadDays[2]} days` : "No part has to come"}; six hours of work a day, two days for a comeback. Half of the vehicles drive again by the first figure, nine in ten by the second.`
         : "it is not kept",
     ],
   ];
