@@ -1,4 +1,5 @@
-// Takes the pictures of docs/screenshots from the demo data. usage: npm run screenshots   Look at each before committing.
+// Takes the pictures of docs/screenshots from the demo data, all or those named. usage: npm run screenshots [-- suspects decide]
+// Look at each before committing.
 import { readFileSync } from "node:fs";
 import type { Unit } from "@gearsense/core/unit";
 import { PLAIN_STYLE, simulateDrive, writeLog } from "@gearsense/simulator";
@@ -164,6 +165,12 @@ async function take(context: BrowserContext, shot: Shot): Promise<void> {
   await page.close();
 }
 
+const named = process.argv.slice(2);
+const unknown = named.filter((n) => !SHOTS.some((s) => s.name === n));
+if (unknown.length > 0)
+  throw new Error(`No picture is called ${unknown.join(", ")}: ${SHOTS.map((s) => s.name).join(", ")}`);
+const chosen = SHOTS.filter((s) => named.length === 0 || named.includes(s.name));
+
 await withServedBrowser(4179, async (context) => {
-  for (const shot of SHOTS) await take(context, shot);
+  for (const shot of chosen) await take(context, shot);
 });

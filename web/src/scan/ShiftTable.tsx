@@ -124,8 +124,10 @@ export function ShiftTable({
                             ? "–"
                             : show(v, c.quantity, c.decimals);
                     return (
-                      <td key={c.id} className={clsx("figures pr-2", over.has(c.id) && "bg-action text-on-action")}>
-                        {text}
+                      <td key={c.id} className="figures pr-2">
+                        <span className={clsx(over.has(c.id) && "-mx-1 bg-action px-1 py-0.5 text-on-action")}>
+                          {text}
+                        </span>
                       </td>
                     );
                   })}

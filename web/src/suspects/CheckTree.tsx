@@ -8,35 +8,27 @@ type Branch = NextCheck["branches"][number];
 export function CheckTree({ next, money }: { next: NextCheck; money: (n: number) => string }) {
   const { check, branches } = next;
   return (
-    <div className="grid grid-cols-[minmax(0,9fr)_28px_minmax(0,14fr)] items-stretch">
-      <div className="flex flex-col justify-center bg-slate p-3 text-on-slate">
+    <div>
+      <div className="flex flex-wrap items-baseline justify-between gap-x-4 bg-slate p-3 text-on-slate">
         <p className="label text-lg leading-6">{check.title}</p>
-        <p className="figures mt-1 text-lg">
+        <p className="figures text-lg">
           {next.minutes} min · {money(next.cost)} · {check.intrusiveness}
         </p>
       </div>
-      <svg aria-hidden="true" viewBox="0 0 28 100" preserveAspectRatio="none" className="h-full w-full text-field">
-        {branches.map((b, i) => {
-          const y = ((i + 0.5) / branches.length) * 100;
-          return (
-            <path
-              key={b.outcome}
-              d={`M0 50 C14 50 14 ${y} 28 ${y}`}
-              fill="none"
-              stroke="currentColor"
-              strokeWidth={1 + 4 * b.probability}
-              vectorEffect="non-scaling-stroke"
-            />
-          );
-        })}
-      </svg>
-      <ul className="flex flex-col justify-around gap-2">
+      <ul className="ml-3 border-l-2 border-field">
         {branches.map((b) => (
-          <li key={b.outcome} className="border border-rule bg-panel p-2.5">
-            <p className="label">
-              {b.label} · <span className="figures">{percent(b.probability)}</span>
-            </p>
-            <Then act={b.act} money={money} />
+          <li key={b.outcome} className="relative pt-2 pl-4">
+            <span
+              aria-hidden="true"
+              className="absolute top-6 left-0 w-4 bg-field"
+              style={{ height: `${1 + 4 * b.probability}px` }}
+            />
+            <div className="border border-rule bg-panel px-2.5 py-1.5">
+              <p className="label">
+                {b.label} · <span className="figures">{percent(b.probability)}</span>
+              </p>
+              <Then act={b.act} money={money} />
+            </div>
           </li>
         ))}
       </ul>
@@ -49,11 +41,11 @@ function Then({ act, money }: { act: Branch["act"]; money: (n: number) => string
     <>
       <p>
         {act.kind === "check" ? "then check: " : "then: "}
-        {act.title}
-      </p>
-      <p className="figures text-[15px] text-quiet">
-        {act.kind === "repair" ? `cures ${percent(act.cures)} · ` : `${act.minutes} min · `}
-        expected {money(act.expectedCost)}
+        {act.title}{" "}
+        <span className="figures text-[15px] whitespace-nowrap text-quiet">
+          {act.kind === "repair" ? `cures ${percent(act.cures)} · ` : `${act.minutes} min · `}
+          expected {money(act.expectedCost)}
+        </span>
       </p>
       {act.kind === "check" && (
         <ul className="mt-1 border-l-2 border-field pl-2.5">
