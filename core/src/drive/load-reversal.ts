@@ -16,8 +16,12 @@ export interface LoadReversal {
 export const SWINGS_RPM = 4;
 /** Play, more than softness. */
 export const KNOCKS_RPM = 12;
-/** Median swing; NaN without any. */
-export const usualSwingRpm = (reversals: readonly LoadReversal[]): number => median(reversals.map((r) => r.swingRpm));
+/** A single one may be a brisk foot. */
+const LEAST_REVERSALS = 3;
+
+/** Median swing; NaN with fewer than three. */
+export const usualSwingRpm = (reversals: readonly LoadReversal[]): number =>
+  reversals.length < LEAST_REVERSALS ? Number.NaN : median(reversals.map((r) => r.swingRpm));
 
 const OFF_PCT = 2;
 const ON_PCT = 6;

@@ -213,8 +213,8 @@ function driveline(analysis: Analysis, add: Add): void {
       hunts,
     );
   }
-  if (analysis.loadReversals.length > 0) {
-    const swing = usualSwingRpm(analysis.loadReversals);
+  const swing = usualSwingRpm(analysis.loadReversals);
+  if (!Number.isNaN(swing)) {
     const outcome = swing > KNOCKS_RPM ? "knocks" : swing > SWINGS_RPM ? "swings" : "quiet";
     add(
       "load-reversal",

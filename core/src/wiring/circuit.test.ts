@@ -115,6 +115,14 @@ describe("facts from evidence", () => {
     entryId: "e",
     abnormal,
   });
+  it.each([
+    ["dead", "dead"],
+    ["drops-out", "dead"],
+    ["steady", "works"],
+  ])("a sensor that is %s in the log counts as %s", (outcome, state) => {
+    const { known } = circuitFacts(unit, [item("sensor", outcome, { component: "sen_output" })]);
+    expect(known.map((k) => k.state)).toEqual([state]);
+  });
   it("drop-outs and circuit codes are dead, steady sensors and absent codes of solenoids work, checks are readings", () => {
     const { known: k, measured: m } = circuitFacts(unit, [
       item("sensor", "drops-out", { component: "sen_output" }, undefined, true),

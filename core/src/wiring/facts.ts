@@ -35,8 +35,7 @@ export function circuitFacts(
   const isPart = (id: string) => unit.sensors.some((s) => s.id === id) || unit.solenoids.some((s) => s.id === id);
   for (const e of evidence) {
     const { component = "" } = e.subject;
-    if (e.table === "sensor" && e.outcome !== "ripples")
-      say(component, e.outcome === "drops-out" ? "dead" : "works", e);
+    if (e.table === "sensor" && e.outcome !== "ripples") say(component, e.outcome === "steady" ? "works" : "dead", e);
     if (e.table === "code") {
       const about = unit.codes.find((c) => c.code === e.subject.code)?.components ?? [];
       const parts = about.filter(isPart);
