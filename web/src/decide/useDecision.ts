@@ -57,7 +57,8 @@ export function useDecision(): { readonly state: Comparing; readonly cancel: () 
       .compare(
         task,
         Comlink.proxy((share) => {
-          if (alive) setState({ at: "drawing", share });
+          // it comes through a channel of its own, and the last may come after the result
+          if (alive) setState((now) => (now.at === "drawing" ? { at: "drawing", share } : now));
         }),
       )
       .then((decision) => alive && setState({ at: "ready", decision }))
