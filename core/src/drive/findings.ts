@@ -643,7 +643,7 @@ function lapseFindings(frame: Frame, lapses: readonly Lapse[] = []): Finding[] {
   ];
 }
 
-export const HUNTS_TIMES = 3;
+const HUNTS_TIMES = 3;
 
 function gearHuntingFindings(frame: Frame, hunts: readonly GearHunting[]): Finding[] {
   if (hunts.length < HUNTS_TIMES) return [];

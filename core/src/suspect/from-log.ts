@@ -55,8 +55,20 @@ export function fromLog(unit: Unit, entryId: string, logId: string, analysis: An
   standstill(analysis, add);
   sensors(unit, analysis, add);
   const limp = analysis.limp !== undefined;
-  add("limp", "all", {}, limp ? "limp" : "none", limp ? "Limp mode in the log" : "No limp mode in the log", limp);
+  either(add, "limp", limp, ["limp", "Limp mode in the log"], ["none", "No limp mode in the log"]);
   return list;
+}
+
+/** One of two outcomes for the whole drive, each with its label: the abnormal one when it is so, the usual one otherwise. */
+function either(
+  add: Add,
+  table: string,
+  isSo: boolean,
+  abnormal: readonly [outcome: string, label: string],
+  usual: readonly [outcome: string, label: string],
+): void {
+  const [outcome, label] = isSo ? abnormal : usual;
+  add(table, "all", {}, outcome, label, isSo);
 }
 
 const has = (analysis: Analysis, kind: string) => analysis.findings.some((f) => f.kind === kind);
@@ -179,38 +191,29 @@ function learned(analysis: Analysis, add: Add): void {
 function lapses(analysis: Analysis, add: Add): void {
   if (!analysis.lapses) return;
   const lapsed = has(analysis, "lapse");
-  add(
-    "lapse",
-    "all",
-    {},
-    lapsed ? "lapses" : "none",
-    lapsed ? "All solenoids lose power for a moment" : "Solenoids stay powered",
-    lapsed,
-  );
+  either(add, "lapse", lapsed, ["lapses", "All solenoids lose power for a moment"], ["none", "Solenoids stay powered"]);
 }
 
 /** Engine and driveline: what is easily taken for the transmission. */
 function driveline(analysis: Analysis, add: Add): void {
   if (analysis.pull) {
     const low = has(analysis, "engine-pull");
-    add(
+    either(
+      add,
       "engine-pull",
-      "all",
-      {},
-      low ? "low" : "fits",
-      low ? "Converter takes less torque than the engine reports" : "Engine gives what it reports",
       low,
+      ["low", "Converter takes less torque than the engine reports"],
+      ["fits", "Engine gives what it reports"],
     );
   }
   if (analysis.reach.length > 0) {
     const hunts = has(analysis, "gear-hunting");
-    add(
+    either(
+      add,
       "gear-hunting",
-      "all",
-      {},
-      hunts ? "hunts" : "calm",
-      hunts ? "Hunts between gears with the foot still" : "Keeps its gears",
       hunts,
+      ["hunts", "Hunts between gears with the foot still"],
+      ["calm", "Keeps its gears"],
     );
   }
   const swing = usualSwingRpm(analysis.loadReversals);
@@ -296,23 +299,15 @@ function shifts(analysis: Analysis, add: Add): void {
 function converter(analysis: Analysis, add: Add): void {
   if (!analysis.converter || analysis.converter.secondsApplied < MIN_CLUTCH_S) return;
   const slips = has(analysis, "converter-slip");
-  add(
+  either(
+    add,
     "converter-clutch",
-    "all",
-    {},
-    slips ? "slips" : "holds",
-    slips ? "Converter clutch slips while applied" : "Converter clutch holds",
     slips,
+    ["slips", "Converter clutch slips while applied"],
+    ["holds", "Converter clutch holds"],
   );
   const hunts = has(analysis, "hunting");
-  add(
-    "hunting",
-    "all",
-    {},
-    hunts ? "hunts" : "calm",
-    hunts ? "Converter clutch hunts" : "Converter clutch calm",
-    hunts,
-  );
+  either(add, "hunting", hunts, ["hunts", "Converter clutch hunts"], ["calm", "Converter clutch calm"]);
 }
 
 function vibration(analysis: Analysis, add: Add): void {
@@ -321,24 +316,22 @@ function vibration(analysis: Analysis, add: Add): void {
   const found = (id: string) => analysis.findings.some((f) => f.id === id);
   if (oscillation.clutchWorking.length > 0) {
     const shudders = has(analysis, "shudder");
-    add(
+    either(
+      add,
       "shudder",
-      "all",
-      {},
-      shudders ? "shudders" : "smooth",
-      shudders ? "Shudder while the converter clutch works" : "No shudder while the converter clutch works",
       shudders,
+      ["shudders", "Shudder while the converter clutch works"],
+      ["smooth", "No shudder while the converter clutch works"],
     );
   }
   if (oscillation.openPeakToPeakRpm !== undefined) {
     const open = found("oscillation:engine");
-    add(
+    either(
+      add,
       "open-oscillation",
-      "all",
-      {},
-      open ? "present" : "absent",
-      open ? "Vibration that comes from the engine" : "No vibration from the engine",
       open,
+      ["present", "Vibration that comes from the engine"],
+      ["absent", "No vibration from the engine"],
     );
   }
   const road = found("oscillation:wheels") ? "wheels" : found("oscillation:output-shaft") ? "output-shaft" : "none";
@@ -355,7 +348,7 @@ function vibration(analysis: Analysis, add: Add): void {
 function standstill(analysis: Analysis, add: Add): void {
   if (analysis.engagements.length > 0) {
     const late = has(analysis, "late-engagement");
-    add("engagement-time", "all", {}, late ? "late" : "prompt", late ? "Late engagement" : "Prompt engagement", late);
+    either(add, "engagement-time", late, ["late", "Late engagement"], ["prompt", "Prompt engagement"]);
   }
   if (analysis.stallTests.length > 0) {
     const off = analysis.findings.find((f) => f.kind === "stall");
@@ -365,14 +358,7 @@ function standstill(analysis: Analysis, add: Add): void {
   }
   if (analysis.launches.length > 0) {
     const judders = has(analysis, "judder");
-    add(
-      "judder",
-      "all",
-      {},
-      judders ? "judders" : "smooth",
-      judders ? "Judders while moving off" : "Moves off smoothly",
-      judders,
-    );
+    either(add, "judder", judders, ["judders", "Judders while moving off"], ["smooth", "Moves off smoothly"]);
   }
   if (analysis.heat) {
     const finding = analysis.findings.find((f) => f.kind === "heat");
