@@ -156,12 +156,14 @@ const pick = <T>(random: () => number, from: readonly T[]): T => from[Math.floor
 
 type Amount = "none" | "trace" | "some" | "much";
 const AMOUNTS: readonly Amount[] = ["none", "trace", "some", "much"];
+/** How often each of {@link AMOUNTS} is found. */
+type Shares = readonly [number, number, number, number];
 
 /**
  * What lies in the pan, by class of fault: how often each amount from none to much. Written down by what breaks or wears,
  * like {@link SHOWS}, not taken from the library.
  */
-const PAN: Readonly<Record<string, Readonly<Record<string, readonly [number, number, number, number]>>>> = {
+const PAN: Readonly<Record<string, Readonly<Record<string, Shares>>>> = {
   "debris-lining": {
     "element-worn": [0.06, 0.16, 0.4, 0.38],
     "dual-clutch-worn": [0.15, 0.25, 0.35, 0.25],
@@ -195,7 +197,7 @@ const PAN: Readonly<Record<string, Readonly<Record<string, readonly [number, num
   "debris-water": { "fluid-water": [0.15, 0.2, 0.35, 0.3] },
 };
 /** In a sound unit; what wears on the way. */
-const PAN_USUAL: Readonly<Record<string, readonly [number, number, number, number]>> = {
+const PAN_USUAL: Readonly<Record<string, Shares>> = {
   "debris-lining": [0.64, 0.27, 0.07, 0.02],
   "debris-slivers": [0.87, 0.1, 0.02, 0.01],
   "debris-brass": [0.82, 0.14, 0.03, 0.01],
