@@ -12,7 +12,9 @@ import {
   collectEvidence,
   type Evidence,
   rankSuspects,
+  relationHolds,
   SuspectModel,
+  siftEvidence,
 } from "./index.ts";
 
 const unit = libraryUnit("brae-p6");
@@ -221,5 +223,64 @@ describe("first look and pan as evidence", () => {
     const steps = [odds(undefined), odds("doubtful"), odds("fairly"), odds("sure")];
     expect([...steps].sort((a, b) => a - b)).toEqual(steps);
     expect(odds("sure")).toBeGreaterThan(3 * odds(undefined));
+  });
+});
+
+describe("what follows from something else", () => {
+  const model = new SuspectModel(unit, libraryKnowledge());
+  const piece = (table: string, outcome: string, subject: Evidence["subject"], abnormal: boolean): Evidence => ({
+    id: `${table}:${JSON.stringify(subject)}`,
+    table,
+    subject,
+    outcome,
+    label: `${table} ${outcome}`,
+    entryId: "e",
+    abnormal,
+  });
+  const code = (name: string, present: boolean) =>
+    piece("code", present ? "present" : "absent", { code: name }, present);
+  const limp = piece("limp", "limp", {}, true);
+  const tables = (list: readonly Evidence[]) => {
+    const { used, problems } = siftEvidence(model, list);
+    return { used: used.map((e) => e.id), told: problems.map((p) => p.reason) };
+  };
+  it("a lost signal explains its code and limp mode, and the reason is told", () => {
+    const lost = piece("sensor", "dead", { component: "sen_output" }, true);
+    const { used, told } = tables([lost, code("P0722", true), code("P0717", false), limp]);
+    expect(used).toEqual([lost.id, code("P0717", false).id]);
+    expect(told).toEqual(Array(2).fill('it follows from "sensor dead": counted once'));
+  });
+  it("a fluid that is really too hot explains the code of its sensor, and no limp mode", () => {
+    const hot = piece("heat", "too-hot", {}, true);
+    expect(tables([hot, code("P0711", true), limp]).used).toEqual([hot.id, limp.id]);
+    expect(tables([hot, code("P0711", false)]).used).toHaveLength(2);
+  });
+  it("with steady signals code and limp mode stand for themselves", () => {
+    const steady = piece("sensor", "steady", { component: "sen_output" }, false);
+    expect(tables([steady, code("P0722", true), limp]).used).toHaveLength(3);
+  });
+});
+
+describe("relations to a gear and a code", () => {
+  const gears = unit.gears.map((g) => g.name);
+  it("an element carries a gear or the gear spares it, never both; what works hard in it carries it", () => {
+    for (const { id } of unit.elements)
+      for (const gear of gears) {
+        const holds = (relation: "carries" | "carries-hard" | "spares") => relationHolds(unit, relation, id, { gear });
+        expect(holds("spares")).toBe(!holds("carries"));
+        if (holds("carries-hard")) expect(holds("carries")).toBe(true);
+      }
+  });
+  it("in every gear some element sets the pressure", () => {
+    for (const gear of gears)
+      expect(unit.elements.some((e) => relationHolds(unit, "carries-hard", e.id, { gear }))).toBe(true);
+  });
+  it("codes of forks are told apart by what they speak of; that of the clutches speaks of grip", () => {
+    const dual = libraryUnit("machair-d6");
+    expect(relationHolds(dual, "about-signal", "F13", { code: "P0914" })).toBe(true);
+    expect(relationHolds(dual, "about-signal", "F13", { code: "P0919" })).toBe(false);
+    expect(relationHolds(dual, "about", "F13", { code: "P0919" })).toBe(true);
+    expect(relationHolds(dual, "about-grip", "unit", { code: "P0810" })).toBe(true);
+    expect(relationHolds(dual, "about-grip", "unit", { code: "P0919" })).toBe(false);
   });
 });
