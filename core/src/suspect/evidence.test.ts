@@ -226,6 +226,85 @@ describe("first look and pan as evidence", () => {
   });
 });
 
+describe("what a drive tells beside slip", () => {
+  const healthy = drive(() => 0);
+  const withPatch = (patch: Partial<AnalysedLog["analysis"]>, logId = "a"): AnalysedLog => ({
+    logId,
+    entryId: `entry-${logId}`,
+    analysis: { ...healthy.analysis, ...patch },
+  });
+  it.each([
+    ["held", "blocked"],
+    ["free", "gone"],
+    [undefined, "gone"],
+  ] as const)("a vehicle that stands with the input %s: the gear is %s", (input, outcome) => {
+    const stands = { gear: "1", startS: 1, endS: 9, input, torqueNm: 180 };
+    expect(outcomes(withPatch({ immobile: [stands] }))).toMatchObject({ "gear 1": outcome });
+  });
+  it("learned values are usual, high or low by the way to their limit", () => {
+    const [spec] = unit.adaptations ?? [];
+    if (!spec) throw new Error("the unit has no adaptations");
+    const learned = (last: number, used: number) =>
+      outcomes(
+        withPatch({
+          adaptations: [{ ...spec, first: last, last, used, limits: [spec.limits[0], spec.limits[1]] }],
+        }),
+      )[`adaptation ${spec.component}`];
+    expect(learned(spec.newValue + 1, 0.02)).toBe("usual (sound)");
+    expect(learned(spec.newValue + 40, 0.6)).toBe("high");
+    expect(learned(spec.newValue - 40, 0.9)).toBe("low");
+  });
+  it("the median of load reversals from three on: quiet, swings, knocks", () => {
+    const at = (swings: number[]) =>
+      outcomes(
+        withPatch({
+          loadReversals: swings.map((swingRpm, i) => ({ gear: "3", startS: i, swingRpm, torqueStepNm: 20 })),
+        }),
+      )["load-reversal"];
+    expect(at([1, 2, 3])).toBe("quiet (sound)");
+    expect(at([2, 6, 9])).toBe("swings");
+    expect(at([2, 30, 40])).toBe("knocks");
+    expect(at([30, 40])).toBeUndefined();
+  });
+  it("slips only hot when the same gear held as much while it was cold", () => {
+    const heat = (fromC: number, highestC: number) => ({
+      ...(healthy.analysis.heat as NonNullable<AnalysedLog["analysis"]["heat"]>),
+      sensor: "fluid" as const,
+      fromC,
+      highestC,
+    });
+    const slips = drive(worn, undefined, "hot");
+    const hotAt = (c: number): AnalysedLog => ({
+      ...slips,
+      analysis: {
+        ...slips.analysis,
+        heat: heat(c - 5, c + 5),
+        held: {
+          ...slips.analysis.held,
+          gears: slips.analysis.held.gears.map((g) => ({
+            ...g,
+            slipping: g.slipping.map((s) => ({ ...s, fluidC: c })),
+          })),
+        },
+      },
+    });
+    const cold = withPatch(
+      {
+        heat: heat(5, 30),
+        held: {
+          ...healthy.analysis.held,
+          gears: healthy.analysis.held.gears.map((g) => ({ ...g, coldestCleanC: 8 })),
+        },
+      },
+      "cold",
+    );
+    expect(outcomes(cold, hotAt(85))["slip-heat"]).toBe("only-hot");
+    expect(outcomes(cold, hotAt(12))["slip-heat"]).toBe("cold-too");
+    expect(outcomes(hotAt(85))["slip-heat"]).toBe("cold-too");
+    expect(outcomes(cold)).not.toHaveProperty("slip-heat");
+  });
+});
+
 describe("what follows from something else", () => {
   const model = new SuspectModel(unit, libraryKnowledge());
   const piece = (table: string, outcome: string, subject: Evidence["subject"], abnormal: boolean): Evidence => ({
