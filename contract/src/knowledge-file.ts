@@ -7,6 +7,7 @@ const Per = z.enum([
   "fed-element",
   "one-way-clutch",
   "dual-clutch",
+  "launching-clutch",
   "fork",
   "solenoid",
   "element-solenoid",

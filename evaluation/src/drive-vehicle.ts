@@ -31,7 +31,10 @@ function learnedBefore(spec: JobCase, unit: Unit): Record<string, number> | unde
   }).adaptations.after;
 }
 
-/** Makes the drives of a vehicle and analyses each log from its file. */
+/** Cold and where the complaint is sought: the least that is driven. */
+const LEAST_DRIVES = 2;
+
+/** Makes the drives of a vehicle until something shows, and analyses each log from its file. */
 export function driveVehicle(
   spec: JobCase,
   unit: Unit,
@@ -41,7 +44,10 @@ export function driveVehicle(
   const analyses: Analysis[] = [];
   const adaptations = learnedBefore(spec, unit);
   const channels = [...usualChannels(unit), ...learnedChannels(unit)];
+  const shows = () =>
+    truths.some((t) => t.codes.length > 0) || analyses.some((a) => a.findings.some((f) => f.severity === "fault"));
   for (const [i, drive] of spec.drives.entries()) {
+    if (i >= LEAST_DRIVES && shows()) break;
     const { columns, truth } = simulateDrive({
       unit,
       seed: spec.seed + i,

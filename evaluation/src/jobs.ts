@@ -29,7 +29,10 @@ export interface JobCase {
   readonly faults: readonly SimulatedFault[];
   /** the same in the words of the catalogue */
   readonly faultIds: readonly string[];
-  /** the same road for all from cold, then one where the complaint is sought, with a stretch backwards while hot */
+  /**
+   * the same road for all from cold, then one where the complaint is sought, with a stretch backwards while hot; the
+   * rest is driven as long as nothing has shown
+   */
   readonly drives: readonly Drive[];
   readonly rateHz: number;
 }
@@ -73,11 +76,14 @@ function evened(unit: Unit, knowledge: Knowledge): Knowledge {
   };
 }
 
-/** A vehicle with one fault for counting what its class shows. Always of the tuning set. */
+/** One of so many has nothing wrong: what shows without any fault is counted as well. */
+const SOUND_EVERY = 6;
+
+/** A vehicle with one fault, or none, for counting what its class shows. Always of the tuning set. */
 export function drawSpecimen(seed: number, number: number, units: readonly Unit[], knowledge: Knowledge): JobCase {
   const unit = units[number % units.length] as Unit;
-  // the first of a round has one fault
-  return drawJob("tuning", seed, number * ROUND.length, [unit], evened(unit, knowledge));
+  const kind = Math.floor(number / units.length) % SOUND_EVERY === 0 ? "nothing" : "one";
+  return drawJob("tuning", seed, number * ROUND.length + ROUND.indexOf(kind), [unit], evened(unit, knowledge));
 }
 
 /**
@@ -130,6 +136,8 @@ export function drawJob(
     drives: [
       driveOn("cold-start", COLD_S),
       { ...driveOn(first, DURATION_S), phases: endingBackwards(PROFILES[first], DURATION_S) },
+      HOT_AND_HARD,
+      MANOEUVRES,
     ],
     rateHz: pick(random, RATES_HZ),
   };
@@ -149,6 +157,28 @@ const BACKWARDS: readonly Phase[] = [
   stand(6, "R"),
   stand(3, "D"),
 ];
+
+const HOT_AND_HARD: Drive = {
+  phases: [...PROFILES["steep-hill"], ...PROFILES.motorway, ...PROFILES["kick-down"]],
+  startFluidC: 92,
+  durationS: 480,
+};
+/** Out of a yard and in again, then steadily along. */
+const MANOEUVRES: Drive = {
+  phases: [
+    ...Array.from({ length: 4 }, () => [
+      stand(4, "R"),
+      { seconds: 8, targetKmh: 12, pedal: 0.35, grade: 0, range: "R" } as const,
+      stand(4, "R"),
+      stand(3, "D"),
+      { seconds: 8, targetKmh: 18, pedal: 0.3, grade: 0 },
+      stand(5, "D"),
+    ]).flat(),
+    ...PROFILES["coast-road"],
+  ],
+  startFluidC: 60,
+  durationS: 420,
+};
 
 /** A road over and over, and at its end to rest and backwards. */
 function endingBackwards(road: readonly Phase[], durationS: number): Phase[] {

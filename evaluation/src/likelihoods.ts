@@ -17,6 +17,7 @@ const RELATIONS: Readonly<Record<string, readonly Relation[]>> = {
   gear: ["carries-hard", "carries", "spares"],
   "gear-reached": ["carries", "any"],
   shift: ["on-coming", "off-going", "any"],
+  judder: ["same", "any"],
   sensor: ["same", "feeds", "any"],
   adaptation: ["feeds", "any"],
   code: ["about-signal", "about", "about-grip", "any"],

@@ -149,6 +149,108 @@ const WORSE_COLD = new Set(["filter-blocked", "fluid-wrong", "valve-sticks", "fl
 const BURNT = new Set(["element-worn", "dual-clutch-worn", "cooler-blocked", "converter-lining"]);
 const DARK = new Set(["element-worn", "dual-clutch-worn", "fluid-degraded", "cooler-blocked", "converter-lining"]);
 
+/** Kilometres driven: low, middle, high, very high. What wears out does so late; the rest comes at any age. */
+const MILEAGES = ["low", "middle", "high", "very-high"] as const;
+const ANY_AGE = [0.2, 0.35, 0.29, 0.16];
+const OLD_AGE = [0.07, 0.25, 0.38, 0.3];
+const WEARS_OUT = new Set([
+  "element-worn",
+  "element-leak",
+  "one-way-slips",
+  "pump-worn",
+  "valve-bore-worn",
+  "filter-blocked",
+  "converter-lining",
+  "dual-clutch-worn",
+  "fluid-degraded",
+  "gear-damage",
+  "output-splines",
+  "shaft-joint",
+  "mount",
+]);
+
+/** What the owner tells of before, when asked: how often with a fault that comes of it, and how often anyway. */
+const BEFORE: Readonly<Record<string, { readonly usual: number; readonly of: Readonly<Record<string, number>> }>> = {
+  "event-flood": { usual: 0.012, of: { "fluid-water": 0.3, "connector-wet": 0.15, supply: 0.05, wire: 0.05 } },
+  "event-impact": {
+    usual: 0.025,
+    of: { mount: 0.1, "wheel-vibration": 0.12, "shaft-joint": 0.1, linkage: 0.07, "fluid-low": 0.08, wire: 0.05 },
+  },
+  "event-tow": { usual: 0.03, of: { "gear-damage": 0.1, "element-worn": 0.05 } },
+  "event-engine-work": { usual: 0.045, of: { misfire: 0.16, mount: 0.12, wire: 0.1, linkage: 0.1, supply: 0.1 } },
+  "event-more-power": { usual: 0.03, of: { "dual-clutch-worn": 0.12, "element-worn": 0.1, "converter-lining": 0.08 } },
+  "history-fluid": {
+    usual: 0.28,
+    of: { "fluid-wrong": 0.85, "fluid-overfull": 0.8, "fluid-low": 0.4, "fluid-degraded": 0.12 },
+  },
+  "history-part": {
+    usual: 0.15,
+    of: { "adaptation-off": 0.4, linkage: 0.3, "controller-software": 0.25, wire: 0.2, "range-switch": 0.2 },
+  },
+  "history-battery": { usual: 0.1, of: { "battery-low": 0.3, "adaptation-off": 0.3, "controller-software": 0.2 } },
+  "history-fuse": { usual: 0.03, of: { supply: 0.1, "battery-low": 0.08 } },
+  "duty-tow": { usual: 0.12, of: { "cooler-blocked": 0.22, "fluid-degraded": 0.25, "element-worn": 0.2 } },
+  "duty-taxi": { usual: 0.15, of: { "dual-clutch-worn": 0.3, "fluid-degraded": 0.2, mount: 0.2 } },
+  "duty-hills": { usual: 0.2, of: { "dual-clutch-worn": 0.3, "fluid-degraded": 0.25, "element-worn": 0.25 } },
+};
+
+/** Shares of the outcomes of one look: of a sound vehicle, and by class of fault. */
+interface Look {
+  readonly outcomes: readonly string[];
+  readonly usual: readonly number[];
+  readonly of: Readonly<Record<string, readonly number[]>>;
+}
+/** A sample of the fluid in a glass and as a blot on paper. */
+const SAMPLE: Readonly<Record<string, Look>> = {
+  cloudiness: {
+    outcomes: ["clear", "hazy", "milky", "foamy"],
+    usual: [0.8, 0.14, 0.02, 0.04],
+    of: {
+      "fluid-water": [0.1, 0.22, 0.63, 0.05],
+      "fluid-overfull": [0.2, 0.2, 0.02, 0.58],
+      "fluid-low": [0.55, 0.2, 0.02, 0.23],
+      "fluid-degraded": [0.5, 0.43, 0.03, 0.04],
+      "element-worn": [0.5, 0.43, 0.03, 0.04],
+    },
+  },
+  blot: {
+    outcomes: ["even", "dark-core", "water-rim"],
+    usual: [0.82, 0.16, 0.02],
+    of: {
+      "fluid-degraded": [0.27, 0.7, 0.03],
+      "element-worn": [0.4, 0.57, 0.03],
+      "converter-lining": [0.5, 0.48, 0.02],
+      "dual-clutch-worn": [0.45, 0.53, 0.02],
+      "cooler-blocked": [0.5, 0.48, 0.02],
+      "fluid-water": [0.2, 0.15, 0.65],
+    },
+  },
+};
+/** What is measured and weighed when the pan comes down. */
+const DRAINED: Readonly<Record<string, Look>> = {
+  "drained-volume": {
+    outcomes: ["as-expected", "short", "over"],
+    usual: [0.86, 0.09, 0.05],
+    of: {
+      "fluid-low": [0.14, 0.85, 0.01],
+      "fluid-overfull": [0.2, 0.03, 0.77],
+      "fluid-water": [0.6, 0.05, 0.35],
+    },
+  },
+  "debris-paste": {
+    outcomes: ["within", "over"],
+    usual: [0.86, 0.14],
+    of: { "gear-damage": [0.3, 0.7], "element-worn": [0.62, 0.38], "pump-worn": [0.6, 0.4] },
+  },
+};
+
+/** With several faults, or none: what is least usual is what is seen. */
+function look({ outcomes, usual, of }: Look, classes: readonly string[], random: () => number): string {
+  const own = classes.flatMap((c) => (of[c] ? [of[c]] : []));
+  const shares = own.sort((a, b) => (a[0] as number) - (b[0] as number))[0] ?? usual;
+  return outcomes[draw(shares, random)] as string;
+}
+
 /** As sure as somebody who looks at a magnet is. */
 const PAN_SURE = 0.95;
 
@@ -241,10 +343,14 @@ export function panDown(vehicle: Vehicle, random: () => number): Evidence[] {
   const sign = classes.flatMap((c) => (FILTER[c] ? [FILTER[c]] : [])).find(([, often]) => random() < often);
   const filter = sign?.[0] ?? pick(random, FILTER_USUAL);
   out.push(one("filter-opened", filter, filter !== "clean"));
+  for (const [table, shares] of Object.entries(DRAINED)) {
+    const seen = look(shares, classes, random);
+    out.push(one(table, seen, seen !== shares.outcomes[0]));
+  }
   return out;
 }
 
-/** Complaint, history, first look and codes of a vehicle, drawn from what is wrong with it. */
+/** Complaint, history, distance driven, first look, a sample of the fluid and codes of a vehicle, drawn from what is wrong with it. */
 export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => number): Evidence[] {
   const classes = vehicle.faultIds.map(classId);
   const is = (id: string) => classes.includes(id);
@@ -303,6 +409,16 @@ export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => n
       ? "milky"
       : pick(random, dark ? ["brown", "brown", "black", "amber"] : ["fresh", "amber", "amber", "brown"]);
   add("fluid-colour", colour, colour !== "fresh" && colour !== "amber");
+  if (vehicle.unit.kind !== "dct-dry")
+    for (const [table, shares] of Object.entries(SAMPLE)) {
+      const seen = look(shares, classes, random);
+      // milky by colour says it already
+      if (table === "cloudiness" && colour === "milky") continue;
+      add(table, seen, seen !== shares.outcomes[0]);
+    }
+  add("mileage", MILEAGES[draw(classes.some((c) => WEARS_OUT.has(c)) ? OLD_AGE : ANY_AGE, random)] as string, false);
+  for (const [table, { usual, of }] of Object.entries(BEFORE))
+    if (random() < Math.max(usual, ...classes.map((c) => of[c] ?? 0))) add(table, "yes", false);
   const symptoms = [...kinds].map((kind) => ({ kind }) as Symptom);
   for (const { rung, relevant } of ladderFor(vehicle.unit, symptoms, model.knowledge.rungs)) {
     if (!relevant) continue;

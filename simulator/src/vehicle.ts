@@ -8,7 +8,7 @@ import { Health } from "./faults/health.ts";
 import { componentsFor, faultKind } from "./faults/kinds.ts";
 import { Fluid } from "./physics/fluid.ts";
 import { Hydraulics } from "./physics/hydraulics.ts";
-import { judderFactor, wetFriction } from "./physics/lining.ts";
+import { judderFactor, runOutFactor, wetFriction } from "./physics/lining.ts";
 import { type Controls, Powertrain, RPM_PER_RAD_S, type VehicleData, WORKING_VAN } from "./physics/powertrain.ts";
 import { seededRandom } from "./random.ts";
 import type { Feet } from "./road/driver.ts";
@@ -106,6 +106,8 @@ export class SimulatedVehicle {
   private lossJ = 0;
   private wheelRad = 0;
   private outputRad = 0;
+  /** turn of one face of a clutch against the other, by pack */
+  private readonly faceRad: Float64Array;
 
   /** @throws RangeError for an unknown fault, a fault that this unit cannot have, or a unit that cannot be integrated */
   constructor(input: VehicleInput) {
@@ -153,6 +155,7 @@ export class SimulatedVehicle {
     });
     this.controls = this.powertrain.idleControls();
     const joints = jointsOf(unit);
+    this.faceRad = new Float64Array(packs.length);
     this.jointOfPack = packs.map((p) => joints.findIndex((j) => j.id === p.id));
     this.oneWays = joints.flatMap((j, i) =>
       unit.elements.find((e) => e.id === j.id)?.kind === "one-way-clutch" ? [i] : [],
@@ -383,7 +386,11 @@ export class SimulatedVehicle {
       const slip = Math.abs(powertrain.elementSlipRadS(joint));
       let friction = wetFriction(slip, dry ? 0 : spoiled * 0.35, health.wear[i] as number) * (dry ? 1 : frictionScale);
       const judder = health.judder[i] as number;
-      if (judder > 0) friction *= judderFactor(slip, judder);
+      if (judder > 0) {
+        const turned = ((this.faceRad[i] as number) + slip * STEP_S) % (2 * Math.PI);
+        this.faceRad[i] = turned;
+        friction *= judderFactor(slip, judder) * runOutFactor(turned, judder);
+      }
       if (dry) friction *= 1 - Math.max(0, Math.min(0.5, ((this.clutchC[i] as number) - 180) * 0.0015));
       controls.capacityNm[joint] = Math.max(drag, hydraulics.capacityNm(i, friction));
     }

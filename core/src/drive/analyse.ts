@@ -6,7 +6,7 @@ import { analyseCoverage, type Coverage } from "./coverage.ts";
 import { type Dropout, dropoutMask, findDropouts } from "./dropouts.ts";
 import { type Finding, makeFindings } from "./findings.ts";
 import { fittingFrame, type RatioFit } from "./fit.ts";
-import { buildFrame } from "./frame.ts";
+import { buildFrame, type Frame } from "./frame.ts";
 import { findGearHunting, type GearHunting } from "./gear-hunting.ts";
 import { analyseHeat, type HeatAnalysis } from "./heat.ts";
 import { analyseHeld, type HeldAnalysis, heldSlipRpm } from "./held.ts";
@@ -31,12 +31,14 @@ import {
 } from "./standstill.ts";
 
 /** Raised whenever the same log may give other results. */
-export const ANALYSIS_VERSION = 5;
+export const ANALYSIS_VERSION = 6;
 
 /** Noise rarely goes so many deviations. */
 const NOISE_REACH = 3;
 /** What goes wrong just before limp mode belongs to it. */
 const BEFORE_LIMP_S = 0.3;
+/** Shafts swing for so long after a shift or a launch. */
+const AFTER_SHIFT_S = 0.6;
 /** A clutch that lets the engine run away is the reason of limp mode: so much of it is slip. */
 const AFTER_RUNAWAY_S = 6;
 
@@ -98,12 +100,11 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
   const dropouts = findDropouts(recording, frame);
   const mask = dropoutMask(frame, dropouts);
   const shifts = findShifts(frame, mask);
-  const quiet = new Uint8Array(frame.timeS.length);
-  let from = 0;
-  for (const s of shifts) {
-    while (from < quiet.length && (frame.timeS[from] as number) < s.commandS - 0.1) from++;
-    for (let i = from; i < quiet.length && (frame.timeS[i] as number) <= s.endS + 0.6; i++) quiet[i] = 1;
-  }
+  const quiet = within(
+    frame,
+    shifts.map((s) => [s.commandS - 0.1, s.endS + AFTER_SHIFT_S]),
+  );
+  const launches = findLaunches(frame, gearName);
   const limp = findLimp(frame, dropouts, mask);
   const heldOver = (slipLimit: Limit) =>
     analyseHeld(
@@ -123,7 +124,17 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     noiseRpm > 0 ? heldOver({ ...limits.slipRpm, value: limits.slipRpm.value + NOISE_REACH * noiseRpm }) : first;
   const converter =
     unit.kind === "planetary" ? analyseConverter(frame, mask, quiet, limits.residualSlipRpm.value) : undefined;
-  const oscillation = analyseOscillation(frame, mask, quiet, limits.shudderPeakToPeakRpm.value);
+  // a launch swings by itself, and is judged by itself
+  const launching = within(
+    frame,
+    launches.map((l) => [l.startS, l.endS + AFTER_SHIFT_S]),
+  );
+  const oscillation = analyseOscillation(
+    frame,
+    mask,
+    quiet.map((q, i) => q | (launching[i] as number)),
+    limits.shudderPeakToPeakRpm.value,
+  );
   const parts = {
     held,
     shifts,
@@ -140,7 +151,7 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     gearHunting: findGearHunting(frame),
     loadReversals: findLoadReversals(frame, quiet, mask),
     pull: analysePull(frame, mask),
-    launches: findLaunches(frame, gearName),
+    launches,
     heat: analyseHeat(frame),
     adaptations: readAdaptations(recording, unit),
     ripples,
@@ -183,6 +194,17 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     findings: makeFindings(frame, parts),
     notes,
   };
+}
+
+/** 1 in any of some spans of time, which begin one after the other. */
+function within({ timeS }: Frame, spans: readonly (readonly [startS: number, endS: number])[]): Uint8Array {
+  const out = new Uint8Array(timeS.length);
+  let from = 0;
+  for (const [startS, endS] of spans) {
+    while (from < out.length && (timeS[from] as number) < startS) from++;
+    for (let i = from; i < out.length && (timeS[i] as number) <= endS; i++) out[i] = 1;
+  }
+  return out;
 }
 
 /** Slip of the commanded gear as a channel, for the trace. @throws InputError as `analyseDrive` */

@@ -261,12 +261,15 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
       };
     }
     case "judder": {
-      const swings = (a: Analysis) => a.launches.flatMap((l) => (l.judder ? [l.judder.peakToPeak] : []));
+      const { gear } = f.subject;
+      const own = (a: Analysis) => a.launches.filter((l) => gear === undefined || l.gear === gear);
+      const swings = (a: Analysis) => own(a).flatMap((l) => (l.judder ? [l.judder.peakToPeak] : []));
       const values = swings(after);
-      const seconds = after.launches.reduce((s, l) => s + l.endS - l.startS, 0);
+      const seconds = own(after).reduce((s, l) => s + l.endS - l.startS, 0);
+      const name = gear === undefined ? "launches" : `launches in ${gear}`;
       return {
         ...base,
-        groups: [group("launches", swings(before), { values: values.length >= 2 ? values : [], seconds }, REACHED)],
+        groups: [group(name, swings(before), { values: values.length >= 2 ? values : [], seconds }, REACHED)],
       };
     }
     case "stall": {

@@ -694,43 +694,43 @@ function loadReversalFindings(frame: Frame, reversals: readonly LoadReversal[]):
   ];
 }
 
-const JUDDER_PROMINENCE = 8;
-const CLEAR_JUDDER = 1.45;
+/** One launch may be a foot that trembled. */
+const JUDDERS_OFTEN = { launches: 2, share: 0.3, surely: 3 };
 
+/** By the gear that launches: each belongs to one of the two clutches. */
 function launchFindings(frame: Frame, launches: readonly Launch[]): Finding[] {
   const limit = TYPICAL.judderPeakToPeakRpm;
-  const judged = launches.filter((l) => l.judder);
-  const hits = judged.filter(
-    (l) => (l.judder?.peakToPeak ?? 0) > limit && (l.judder?.prominence ?? 0) > JUDDER_PROMINENCE,
-  );
-  const clear = hits.filter((l) => (l.judder?.peakToPeak ?? 0) > CLEAR_JUDDER * limit);
-  // one launch may be a foot that trembled; the shafts swing a little in every brisk one
-  if (clear.length < 2 && hits.length < 3) return [];
-  return [
-    {
-      id: "judder",
-      kind: "judder",
-      title: "Judder while it launches",
-      subject: { gear: hits[0]?.gear ?? "1" },
-      severity: clear.length >= 2 ? "fault" : "notice",
-      startS: hits[0]?.startS ?? 0,
-      endS: hits.at(-1)?.endS ?? 0,
-      occurrences: hits.map((l) => ({ startS: l.startS, endS: l.endS, value: l.judder?.peakToPeak ?? 0 })),
-      conditions: {
-        gears: [...new Set(hits.map((l) => l.gear))],
-        torqueNm: range(hits.map((l) => l.torqueNm)),
-        fluidC: range(hits.map((l) => l.clutchC)),
+  return [...new Set(launches.map((l) => l.gear))].flatMap((gear): Finding[] => {
+    const judged = launches.filter((l) => l.gear === gear && l.judder);
+    const hits = judged.filter((l) => (l.judder?.peakToPeak ?? 0) > limit);
+    const [first] = hits;
+    if (!first || hits.length < JUDDERS_OFTEN.launches || hits.length < JUDDERS_OFTEN.share * judged.length) return [];
+    return [
+      {
+        id: `judder:${gear}`,
+        kind: "judder",
+        title: `Judder while it launches in ${gear}`,
+        subject: { gear },
+        severity: hits.length >= JUDDERS_OFTEN.surely ? "fault" : "notice",
+        startS: first.startS,
+        endS: hits.at(-1)?.endS ?? 0,
+        occurrences: hits.map((l) => ({ startS: l.startS, endS: l.endS, value: l.judder?.peakToPeak ?? 0 })),
+        conditions: {
+          gears: [gear],
+          torqueNm: range(hits.map((l) => l.torqueNm)),
+          fluidC: range(hits.map((l) => l.clutchC)),
+        },
+        measures: [
+          { name: "peak to peak", value: median(hits.map((l) => l.judder?.peakToPeak ?? 0)), quantity: "speed-rpm" },
+          { name: "frequency", value: median(hits.map((l) => l.judder?.frequencyHz ?? 0)), quantity: "frequency" },
+          { name: "launches concerned", value: hits.length, quantity: "count" },
+          { name: "made in all", value: judged.length, quantity: "count" },
+        ],
+        limit: { value: limit, quantity: "speed-rpm", source: "typical" },
+        confidence: confidence(frame, hits.length, hits.length * 2, 12),
       },
-      measures: [
-        { name: "peak to peak", value: median(hits.map((l) => l.judder?.peakToPeak ?? 0)), quantity: "speed-rpm" },
-        { name: "frequency", value: median(hits.map((l) => l.judder?.frequencyHz ?? 0)), quantity: "frequency" },
-        { name: "launches concerned", value: hits.length, quantity: "count" },
-        { name: "made in all", value: judged.length, quantity: "count" },
-      ],
-      limit: { value: limit, quantity: "speed-rpm", source: "typical" },
-      confidence: confidence(frame, hits.length, hits.length * 2, 12),
-    },
-  ];
+    ];
+  });
 }
 
 function stallFindings(frame: Frame, tests: readonly StallTest[]): Finding[] {

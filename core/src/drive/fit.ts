@@ -9,6 +9,8 @@ export interface RatioFit {
   /** share of steady samples whose ratio is that of the commanded gear within 2 %; 0 when there are none */
   readonly share: number;
   readonly samples: number;
+  /** in which it agrees for a while */
+  readonly gears: number;
 }
 
 const TOLERANCE = 0.02;
@@ -20,6 +22,9 @@ const GOOD = 0.5;
 /** Another unit has to fit so much better than any gear of this one: a stuck solenoid gives other gears than commanded. */
 const BETTER_BY = 0.2;
 const OWN_GEARS = 0.7;
+/** One gear may agree with that of another unit by chance. */
+const IN_GEARS = 3;
+const MIN_GEAR_SAMPLES = 20;
 
 /** How well the ratios of a unit fit the log. Only samples in a steady forward gear, below half load, are counted. */
 export function fitRatios(frame: Frame, unit: Unit): RatioFit {
@@ -33,7 +38,7 @@ function fitsOf(frame: Frame, unit: Unit): { readonly commanded: RatioFit; reado
   let since = 0;
   let last = Number.NaN;
   let samples = 0;
-  let hits = 0;
+  const hits = new Map<number, number>();
   let anyHits = 0;
   const forward = unit.gears.filter((g) => g.ratio > 0).map((g) => g.ratio);
   for (let i = 0; i < timeS.length; i++) {
@@ -48,11 +53,21 @@ function fitsOf(frame: Frame, unit: Unit): { readonly commanded: RatioFit; reado
     if (!(out > 250 && input > 1100)) continue;
     samples++;
     // a gear that the unit does not have has no ratio: no hit
-    if (Math.abs(input / out / (ratios[g + 1] ?? Number.NaN) - 1) < TOLERANCE) hits++;
+    if (Math.abs(input / out / (ratios[g + 1] ?? Number.NaN) - 1) < TOLERANCE) hits.set(g, (hits.get(g) ?? 0) + 1);
     if (forward.some((ratio) => Math.abs(input / out / ratio - 1) < TOLERANCE)) anyHits++;
   }
   const share = (n: number) => (samples > 0 ? n / samples : 0);
-  return { commanded: { unitId: unit.id, unitName: unit.name, share: share(hits), samples }, anyGear: share(anyHits) };
+  const byGear = [...hits.values()];
+  return {
+    commanded: {
+      unitId: unit.id,
+      unitName: unit.name,
+      share: share(byGear.reduce((s, n) => s + n, 0)),
+      samples,
+      gears: byGear.filter((n) => n >= MIN_GEAR_SAMPLES).length,
+    },
+    anyGear: share(anyHits),
+  };
 }
 
 /** Are the measured ratios steady and simply others? Slip wanders with torque; another unit's ratios do not. */
@@ -116,7 +131,7 @@ export function fittingFrame(
   const { commanded: fit, anyGear } = fitsOf(frame, unit);
   if (fit.samples < MIN_SAMPLES || fit.share >= POOR) return { frame, fit };
   const best = bestFit(recording, rest);
-  const better = best && best.share > anyGear + BETTER_BY ? best : undefined;
+  const better = best && best.gears >= IN_GEARS && best.share > anyGear + BETTER_BY ? best : undefined;
   if (!better && (anyGear >= OWN_GEARS || !steadilyOther(frame))) return { frame, fit };
   const advice = better
     ? `${better.unitName} agrees in ${Math.round(better.share * 100)} %. Check the unit of the job, or the log.`

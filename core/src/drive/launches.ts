@@ -28,12 +28,15 @@ const LONGEST_S = 9;
 const BEFORE_S = 0.8;
 const LEAST_S = 0.6;
 const LEAST_PEDAL_PCT = 4;
-/** Band of launch judder, Hz. Source: handbook, dual clutch. */
-export const JUDDER_BAND_HZ: readonly [number, number] = [3, 15];
-const JUDDER_LEAST_S = 1;
+/**
+ * Band of launch judder, Hz. Source: handbook, dual clutch: 4 to 14; below the lower end the shafts swing by themselves
+ * when the clutch takes hold.
+ */
+export const JUDDER_BAND_HZ: readonly [number, number] = [4.8, 15];
+const JUDDER_LEAST_S = 0.8;
 const JUDDER_RATE_HZ = 18;
-/** The shafts wind up when the clutch takes hold and swing for a while: that is no judder. */
-const TAKE_UP_S = 0.8;
+/** What the take-up itself does. */
+const TAKE_UP_S = 0.4;
 
 /**
  * Starts from rest of a dual-clutch unit: from the first turn of the output with the pedal down until engine and

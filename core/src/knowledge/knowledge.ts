@@ -11,6 +11,7 @@ export type ComponentKind =
   | "fed-element"
   | "one-way-clutch"
   | "dual-clutch"
+  | "launching-clutch"
   | "fork"
   | "solenoid"
   | "element-solenoid"

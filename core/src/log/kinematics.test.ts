@@ -94,6 +94,20 @@ describe("columns by how they move together", () => {
     for (const [id, header] of Object.entries(named))
       expect([header, found.get(header)?.channel]).toEqual([header, id]);
   });
+  it("much driving backwards does not turn turbine and output of gears that are nearly each other's inverse", () => {
+    const ness = libraryUnit("ness-x6");
+    const gears = ["R", "6", "5", "4"];
+    const rows = Array.from({ length: 1200 }, (_, i) => {
+      const gear = gears[Math.floor(i / 300)] as string;
+      const output = (gear === "R" ? 260 : 1400) + (i % 300);
+      const turbine = output * Math.abs(ratioOfGear(ness, gear));
+      return [i * 0.1, turbine + 60, turbine, output].map((v) => v.toFixed(1)).join();
+    });
+    const file = bytes(`Time,Engine speed,Turbine speed,Output shaft speed\n${rows.join("\n")}\n`);
+    const found = new Map(proposeMapping(openLog(file).table, ness).map((g) => [g.header, g.channel]));
+    expect(found.get("Turbine speed")).toBe("turbine_rpm");
+    expect(found.get("Output shaft speed")).toBe("output_rpm");
+  });
   it("agreement makes a plain name surer", () => {
     const named = { turbine_rpm: "Turbine speed", output_rpm: "Output speed" };
     expect(guess(file(named)).get("Output speed")?.confidence).toBeGreaterThan(

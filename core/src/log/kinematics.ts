@@ -166,7 +166,8 @@ export function kinematicClaims(
     });
   const speeds = series.filter(isSpeed);
   const forward = unit.gears.filter((g) => g.ratio > 0);
-  const ratios = forward.map((g) => g.ratio);
+  // backwards the speeds read the same
+  const ratios = unit.gears.map((g) => Math.abs(g.ratio));
   const pairs: Pair[] = [];
   for (const input of speeds)
     for (const output of speeds) {

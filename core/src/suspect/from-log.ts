@@ -7,7 +7,7 @@ import {
   usualSwingRpm,
   VIBRATION_RATE_HZ,
 } from "../drive/index.ts";
-import { explainObtained, sensorValidIn, type Unit } from "../unit/index.ts";
+import { elementsIn, explainObtained, sensorValidIn, type Unit } from "../unit/index.ts";
 import type { AnalysedLog, Evidence } from "./evidence.ts";
 import type { Subject } from "./instances.ts";
 
@@ -53,6 +53,7 @@ export function fromLog(unit: Unit, entryId: string, logId: string, analysis: An
   converter(analysis, add);
   vibration(analysis, add);
   standstill(analysis, add);
+  launches(unit, analysis, add);
   sensors(unit, analysis, add);
   const limp = analysis.limp !== undefined;
   either(add, "limp", limp, ["limp", "Limp mode in the log"], ["none", "No limp mode in the log"]);
@@ -356,10 +357,6 @@ function standstill(analysis: Analysis, add: Add): void {
     const outcome = !off ? "normal" : low ? "low" : "high";
     add("stall-speed", "all", {}, outcome, `Stall speed ${outcome}`, outcome !== "normal");
   }
-  if (analysis.launches.length > 0) {
-    const judders = has(analysis, "judder");
-    either(add, "judder", judders, ["judders", "Judders while moving off"], ["smooth", "Moves off smoothly"]);
-  }
   if (analysis.heat) {
     const finding = analysis.findings.find((f) => f.kind === "heat");
     const outcome = !finding ? "normal" : finding.severity === "fault" ? "too-hot" : "warm";
@@ -382,6 +379,20 @@ function standstill(analysis: Analysis, add: Add): void {
         false,
       );
     }
+  }
+}
+
+const MIN_LAUNCHES = 2;
+
+/** Moving off, by the clutch that does it. */
+function launches(unit: Unit, analysis: Analysis, add: Add): void {
+  const clutches = unit.elements.filter((e) => e.kind === "dual-clutch");
+  for (const { id, name } of clutches) {
+    const own = analysis.launches.filter((l) => l.judder && elementsIn(unit, l.gear).includes(id));
+    const judders = analysis.findings.some((f) => f.kind === "judder" && own.some((l) => l.gear === f.subject.gear));
+    if (judders) add("judder", id, { component: id }, "judders", `${name} judders while moving off`, true);
+    else if (own.length >= MIN_LAUNCHES)
+      add("judder", id, { component: id }, "smooth", `${name} moves off smoothly`, false);
   }
 }
 

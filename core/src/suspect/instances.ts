@@ -32,6 +32,10 @@ export function componentsOf(unit: Unit, kind: ComponentKind): Component[] {
       return named(unit.elements.filter((e) => e.kind === "one-way-clutch"));
     case "dual-clutch":
       return named(unit.elements.filter((e) => e.kind === "dual-clutch"));
+    case "launching-clutch": {
+      const launch = unit.gears.filter((g) => g.name === "1" || g.ratio < 0).flatMap((g) => elementsIn(unit, g.name));
+      return named(unit.elements.filter((e) => e.kind === "dual-clutch" && launch.includes(e.id)));
+    }
     case "fork":
       return named(unit.elements.filter((e) => e.kind === "fork"));
     case "solenoid":

@@ -102,7 +102,7 @@ describe("a job", () => {
       reason: "first of all",
       expectedCost: 120,
       cures: 0.6,
-      modelVersion: 4,
+      modelVersion: 5,
       odds: [{ title: "Fluid level low", probability: 0.6 }],
       levelKnown: true,
       spread: [80, 110, 700],

@@ -19,6 +19,8 @@ export class Adaptation {
   lineTrim = 0;
   private readonly fillLimitsS: readonly (readonly [number, number])[];
   private readonly touchLimitsKpa: readonly (readonly [number, number])[];
+  /** by pack, what its last shift asked for: a first one may be chance */
+  private readonly askedS: Float64Array;
   /** how eagerly it learns; a relearn is quicker */
   speed = 1;
 
@@ -29,6 +31,7 @@ export class Adaptation {
       packs,
       (p, i) => ((of(p.id, "ms")?.newValue ?? FILL_S * 1000) / 1000) * (1 + (spread[i] as number)),
     );
+    this.askedS = new Float64Array(packs.length);
     this.touchKpa = Float64Array.from(packs, (p) => p.kissKpa);
     this.fillLimitsS = packs.map((p) => {
       const [low, high] = of(p.id, "ms")?.limits ?? [70, 190];
@@ -37,13 +40,16 @@ export class Adaptation {
     this.touchLimitsKpa = packs.map((p) => of(p.id, "kPa")?.limits ?? [0, Number.POSITIVE_INFINITY]);
   }
 
-  /** One power upshift's lesson. Cold or hard shifts teach nothing. */
+  /** One power upshift's lesson: two that ask for the same, one after the other, are heeded. Cold or hard shifts teach nothing. */
   learn(lesson: ShiftLesson, torqueNm: number, fluidC: number): void {
     if (fluidC < 50 || fluidC > 125 || torqueNm < 20) return;
     const { pack, flareRpm, lateS } = lesson;
     let step = 0;
     if (flareRpm > FLARE_RPM || lateS > LATE_S) step = STEP_S;
     else if (lateS < EARLY_S) step = -STEP_S / 2;
+    const again = this.askedS[pack] === step;
+    this.askedS[pack] = step;
+    if (!again) return;
     const [low, high] = this.fillLimitsS[pack] as readonly [number, number];
     this.fillS[pack] = Math.min(high, Math.max(low, (this.fillS[pack] as number) + step * this.speed));
   }

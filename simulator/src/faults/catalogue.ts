@@ -15,6 +15,7 @@ export interface FaultContext {
 type Per =
   | "pack"
   | "dual-clutch"
+  | "launching-clutch"
   | "one-way"
   | "element-solenoid"
   | "converter-solenoid"
@@ -623,7 +624,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
   ),
   kind(
     "launch-judder",
-    "dual-clutch",
+    "launching-clutch",
     "Clutch judders",
     "4–14 Hz ripple while it launches",
     (h, id, s) => {

@@ -27,6 +27,10 @@ export function componentsFor(unit: Unit, { per }: FaultKind): string[] {
       return byUse(unit, elements(["clutch", "brake", "band"]));
     case "dual-clutch":
       return elements(["dual-clutch"]);
+    case "launching-clutch": {
+      const launch = unit.gears.filter((g) => g.name === "1" || g.ratio < 0).flatMap((g) => elementsIn(unit, g.name));
+      return elements(["dual-clutch"]).filter((id) => launch.includes(id));
+    }
     case "one-way":
       return elements(["one-way-clutch"]);
     case "element-solenoid": {

@@ -32,3 +32,9 @@ const JUDDER_HALF_RAD_S = 60;
 /** Factor on the friction of a launching clutch whose grip falls with slip over the whole launch. */
 export const judderFactor = (slipRadS: number, judder: number): number =>
   1 - 0.5 * judder * (slipRadS / (slipRadS + JUDDER_HALF_RAD_S));
+
+/** how far the grip of faces that run out of true varies, of its mean */
+const RUN_OUT = 0.3;
+
+/** Factor on the grip of a clutch that judders: it comes and goes once a turn of one face against the other. @param turnRad - between them */
+export const runOutFactor = (turnRad: number, judder: number): number => 1 + RUN_OUT * judder * Math.sin(turnRad);

@@ -6,7 +6,7 @@ import { load } from "../testing/units.ts";
 import { Engine } from "./engine.ts";
 import { Fluid, flowTimeFactor } from "./fluid.ts";
 import { FILL_KPA, FILL_S, Hydraulics, type Pack, pressureFor } from "./hydraulics.ts";
-import { DESIGN_FRICTION, judderFactor, wetFriction } from "./lining.ts";
+import { DESIGN_FRICTION, judderFactor, runOutFactor, wetFriction } from "./lining.ts";
 
 const share = fc.double({ min: 0, max: 1, noNaN: true });
 const slip = fc.double({ min: 0, max: 200, noNaN: true });
@@ -33,6 +33,13 @@ describe("lining", () => {
     fc.assert(
       fc.property(slip, share, (v, wear) => expect(wetFriction(v, 0, wear)).toBeLessThanOrEqual(wetFriction(v, 0, 0))),
     );
+  });
+  it("faces that run out of true grip as much as sound ones in the mean, once a turn more and less", () => {
+    const turn = Array.from({ length: 360 }, (_, i) => runOutFactor((i * Math.PI) / 180, 1));
+    expect(turn.reduce((s, x) => s + x, 0) / turn.length).toBeCloseTo(1, 9);
+    expect(Math.max(...turn) - 1).toBeCloseTo(1 - Math.min(...turn), 9);
+    expect(Math.max(...turn)).toBeGreaterThan(1.1);
+    expect(runOutFactor(2, 0)).toBe(1);
   });
   it("judder takes half of the grip at most, over the whole launch", () => {
     expect(judderFactor(0, 1)).toBe(1);
