@@ -4,6 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { AnalysisFile, ImportReportSchema } from "@gearsense/contract";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
+import { withPart } from "./evaluate.ts";
 import { run } from "./main.ts";
 
 let folder: string;
@@ -319,5 +320,19 @@ describe("diagnose", () => {
   });
   it("refuses an unknown part of the evaluation", async () => {
     expect((await call("evaluate", "everything")).err[0]).toMatch(/"logs", "jobs" or "likelihoods"/);
+  });
+});
+
+describe("the page of the evaluation", () => {
+  const jobs = "## From the complaint to the cure\n\nnew\n";
+  const logs = "## Logs against their truth\n\nnew\n";
+  it("gets one part anew and keeps the other, in either order of making", () => {
+    const both = withPart(withPart("# Evaluation\n", "logs", logs), "jobs", jobs);
+    expect(both).toBe(`# Evaluation\n\n${jobs}\n${logs}`);
+    expect(withPart(withPart("# Evaluation\n", "jobs", jobs), "logs", logs)).toBe(both);
+    expect(withPart(both, "jobs", jobs.replace("new", "newer"))).toBe(both.replace("new", "newer"));
+  });
+  it("a part without its heading would be lost with the next: it is refused", () => {
+    expect(() => withPart("# Evaluation\n", "jobs", "# Jobs\n")).toThrow(/does not begin with/);
   });
 });

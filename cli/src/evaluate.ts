@@ -13,14 +13,37 @@ import { libraryKnowledge } from "./knowledge.ts";
 import { libraryUnits } from "./units.ts";
 
 const PAGE = new URL("../../docs/evaluation.md", import.meta.url);
-const JOBS_PAGE = new URL("../../docs/evaluation-jobs.md", import.meta.url);
+const TITLE = "# Evaluation";
 const SMALL_MODELS = 48;
 
 export type EvaluatedPart = "logs" | "jobs";
 
+/** Each part of the page stands under a heading of its own, and is written anew without the other. */
+const HEADINGS: Readonly<Record<EvaluatedPart, string>> = {
+  logs: "## Logs against their truth",
+  jobs: "## From the complaint to the cure",
+};
+
+/** The page with one of its parts replaced. @throws Error when the part lacks its heading */
+export function withPart(page: string, part: EvaluatedPart, text: string): string {
+  if (!text.startsWith(HEADINGS[part])) throw new Error(`the part on ${part} does not begin with "${HEADINGS[part]}"`);
+  const order: EvaluatedPart[] = ["jobs", "logs"];
+  const at = (p: EvaluatedPart) => page.indexOf(HEADINGS[p]);
+  const before = (p: EvaluatedPart) => {
+    const next = order.map(at).filter((i) => i > at(p));
+    return at(p) < 0 ? "" : page.slice(at(p), next.length > 0 ? Math.min(...next) : undefined);
+  };
+  const parts = order.map((p) => (p === part ? text : before(p)).trim()).filter((t) => t !== "");
+  return `${[TITLE, ...parts].join("\n\n")}\n`;
+}
+
+function keep(part: EvaluatedPart, text: string): void {
+  writeFileSync(PAGE, withPart(readFileSync(PAGE, "utf8"), part, text));
+}
+
 /**
  * Scores the analysis on simulated drives, or the judgement on vehicles from the complaint to the cure, and prints the
- * page. The pages of the held-out cases are kept in docs/.
+ * page. Of the held-out cases it is kept in docs/.
  * @param tell - progress, for the error stream
  */
 export async function evaluateCases(
@@ -39,7 +62,7 @@ export async function evaluateCases(
       options.set,
       options.seed,
     );
-    if (options.set === "held-out") writeFileSync(PAGE, page);
+    if (options.set === "held-out") keep("logs", page);
     pages.push(page);
   }
   if (parts.includes("jobs")) {
@@ -47,7 +70,7 @@ export async function evaluateCases(
     const scores = await evaluateJobs({ ...options, units, knowledge, onProgress: progress("vehicles") });
     const small = smallModels(units, knowledge, SMALL_MODELS, options.seed);
     const page = jobsPage(scores, small, options.set, options.seed);
-    if (options.set === "held-out") writeFileSync(JOBS_PAGE, page);
+    if (options.set === "held-out") keep("jobs", page);
     pages.push(page);
   }
   return pages.join("\n");

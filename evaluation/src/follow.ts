@@ -17,7 +17,7 @@ export interface Followed {
   readonly cost: number;
   readonly checks: number;
   readonly repairs: readonly string[];
-  /** the first repair cures everything that is wrong, or, when nothing is, none was made */
+  /** the first repair cured everything that is wrong, or does so in most vehicles; when nothing is, none was made */
   readonly right: boolean;
   /** the explanation that led when it was decided */
   readonly explained: readonly string[];
@@ -83,13 +83,14 @@ export function follow(
     const repair = space.repairs[next.repair];
     if (!repair) break;
     cost += space.prices(standing.opened)[next.repair] as number;
-    if (repairs.length === 0) {
+    const isFirst = repairs.length === 0;
+    if (isFirst) {
       right = left.every((f) => cures(repair, f) >= CURES);
       explained = belief.best().members.map((i) => model.faults[i]?.id ?? "");
     }
     repairs.push(repair.id);
     left = left.filter((f) => luck(seed, `${repair.id} ${f}`) >= cures(repair, f));
-    if (left.length === 0) return { cost, checks, repairs, right, explained, cured: true };
+    if (left.length === 0) return { cost, checks, repairs, right: right || isFirst, explained, cured: true };
     cost += model.knowledge.comebackCost;
     const tried = repair.id.split("+");
     for (const id of tried)

@@ -20,16 +20,14 @@ const kindOf = (miss: string) =>
     .replace(/\b(sen|sol)_\w+/g, "…")
     .trim();
 
-/** The evaluation as a Markdown page. */
+/** The part of the evaluation page on logs, in Markdown. */
 export function evaluationPage(scores: readonly CaseScore[], set: CaseSet, seed: number): string {
   const rates = summarise(scores);
   const [first] = rates;
   const lines = [
-    "# Evaluation",
+    "## Logs against their truth",
     "",
-    "Logs against their truth. Vehicles from the complaint to the cure: [evaluation-jobs.md](evaluation-jobs.md).",
-    "",
-    `\`./gearsense evaluate --cases ${scores.length} --seed ${seed}${set === "tuning" ? " --set tuning" : ""}\` wrote this page: ${scores.length} simulated drives of five minutes over all units, kinds of faults, drives and file dialects, each analysed from its file alone and then held against what really happened. The cases are the **${set}** ones; thresholds are set on the tuning cases only.`,
+    `\`./gearsense evaluate logs --cases ${scores.length} --seed ${seed}${set === "tuning" ? " --set tuning" : ""}\` wrote this part: ${scores.length} simulated drives of five minutes over all units, kinds of faults, drives and file dialects, each analysed from its file alone and then held against what really happened. The cases are the **${set}** ones; thresholds are set on the tuning cases only.`,
     "",
     `| Measure | Target | ${rates.map((r) => `${r.label} (${r.cases} cases)`).join(" | ")} |`,
     `|---|---|${rates.map(() => "---|").join("")}`,
@@ -46,13 +44,13 @@ export function evaluationPage(scores: readonly CaseScore[], set: CaseSet, seed:
     "",
     "What is counted: a slip of over 100 rpm for 0.8 s; a shudder of over 40 rpm for 4 s, while weaker ones count neither way; a drop-out that loses three readings while the vehicle moves; a limp mode with 15 s of driving before and after it, unless a dual clutch drove in its limp gear for the two seconds before: then nothing in the log tells the moment. The frequency of a shudder is the mean over its span, on both sides. Logs whose column names say nothing are mapped by hand before they are analysed and are left out of the mapping figure.",
     "",
-    "## What fails, by kind",
+    "### What fails, by kind",
     "",
   ];
   const kinds = new Map<string, number>();
   for (const s of scores) for (const m of s.misses) kinds.set(kindOf(m), (kinds.get(kindOf(m)) ?? 0) + 1);
   for (const [kind, n] of [...kinds].sort((a, b) => b[1] - a[1])) lines.push(`- ${n} × ${kind}`);
-  lines.push("", "## The worst cases", "");
+  lines.push("", "### The worst cases", "");
   const worst = scores.filter((s) => s.misses.length > 0).sort((a, b) => b.misses.length - a.misses.length);
   for (const s of worst.slice(0, WORST)) {
     lines.push(`- ${nameOf(s)}`);
