@@ -191,3 +191,19 @@ export function findHunting(frame: Frame): HuntingSpan[] {
   close(on.at(-1)?.start ?? 0);
   return out;
 }
+
+/** Of the slip that the open converter would have at the same torque. */
+const AS_OPEN = 0.85;
+/** With less there is nothing to tell apart. */
+const LEAST_OPEN_RPM = 60;
+
+/**
+ * Does the clutch never carry anything, whatever it is told? A leak or a worn lining holds a part of the torque, so that the
+ * slip stays under that of the open converter (K-factor curve of the unit file).
+ */
+export function neverTakesHold({ episodes }: Pick<ConverterAnalysis, "episodes">): boolean {
+  const shares = episodes.flatMap((e) =>
+    (e.openSlipRpm ?? 0) > LEAST_OPEN_RPM ? [e.residualSlipRpm / (e.openSlipRpm as number)] : [],
+  );
+  return shares.length > 0 && median(shares) > AS_OPEN;
+}

@@ -4,7 +4,7 @@ import { ratioOfGear } from "../testing/drives.ts";
 import { recordingOf, timesOf } from "../testing/recordings.ts";
 import { libraryUnit } from "../testing/units.ts";
 import { type Converter, converterTorques, stallSpeedRpm } from "../unit/index.ts";
-import { analyseDrive, usualSwingRpm } from "./index.ts";
+import { analyseDrive, neverTakesHold, usualSwingRpm } from "./index.ts";
 
 const unit = libraryUnit("brae-p6");
 const dual = libraryUnit("machair-d6");
@@ -113,6 +113,39 @@ describe("engine against converter", () => {
   });
   it("with its clutch applied it tells nothing", () => {
     expect(pull(0.6, true).pull).toBeUndefined();
+  });
+});
+
+describe("a converter clutch that is told to hold", () => {
+  /** Slips a share of what the open converter slips at this torque; both sides from the pump's and turbine's balance. */
+  const commanded = (share: number) => {
+    const t = timesOf(60, 20);
+    const turbine = 1400;
+    const open = (rpm: number) => converterTorques(converter, rpm, turbine).pumpNm;
+    const engine = turbine + share * 500;
+    return judge(t, {
+      engine_rpm: t.map(() => engine),
+      turbine_rpm: t.map(() => turbine),
+      output_rpm: t.map(() => turbine / ratioOfGear(unit, 4)),
+      gear_commanded: t.map(() => 4),
+      pedal_pct: t.map(() => 30),
+      // the pump's torque at the slip that it would have with the clutch let go
+      engine_torque_nm: t.map(() => open(turbine + 500)),
+      tcc_command: t.map((s) => (s > 10 ? 90 : 0)),
+    });
+  };
+  it.each([
+    [1, true],
+    [0.6, false],
+    [0.3, false],
+    [0.02, false],
+  ])("and slips %d of what it would let go", (share, never) => {
+    const { converter: clutch } = commanded(share);
+    expect(clutch?.episodes[0]?.openSlipRpm).toBeDefined();
+    expect(neverTakesHold(clutch ?? { episodes: [] })).toBe(never);
+  });
+  it("without a torque to tell the open slip by, nothing is said", () => {
+    expect(neverTakesHold({ episodes: [] })).toBe(false);
   });
 });
 

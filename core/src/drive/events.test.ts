@@ -137,7 +137,22 @@ describe("dual-clutch launch", () => {
     const f = a.findings.find((x) => x.kind === "judder");
     expect(f?.measures[1]?.value).toBeCloseTo(7, 0);
     expect(f?.measures[0]?.value).toBeGreaterThan(44);
+    expect(f?.subject.gear).toBe("1");
     expect(launch().findings.map((x) => x.kind)).not.toContain("judder");
+  });
+  it("slower than four times a second it is the shafts that swing, however high", () => {
+    expect(launch((s) => 25 * Math.sin(2 * Math.PI * 3.2 * s)).findings.map((x) => x.kind)).not.toContain("judder");
+  });
+  it("what swings in a launch is not looked for again as a vibration of the road", () => {
+    const a = launch((s) => 40 * Math.sin(2 * Math.PI * 7 * s));
+    const [first] = a.launches;
+    const inside = a.oscillation.windows.filter((w) => w.endS < (first?.endS ?? 0));
+    expect(inside).toEqual([]);
+  });
+  it("one launch of many that trembles is no finding", () => {
+    const once = launch((s) => (s < 20 ? 25 * Math.sin(2 * Math.PI * 7 * s) : 0));
+    expect(once.launches.filter((l) => (l.judder?.peakToPeak ?? 0) > 20)).toHaveLength(1);
+    expect(once.findings.map((x) => x.kind)).not.toContain("judder");
   });
 });
 

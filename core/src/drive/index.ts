@@ -13,6 +13,7 @@ export type { Comparison, FindingComparison, GroupComparison, Verdict } from "./
 export { compareDrives } from "./compare.ts";
 export type { Group, LoadBand, TemperatureBand } from "./conditions.ts";
 export type { ConverterAnalysis, ConverterEpisode, HuntingSpan } from "./converter.ts";
+export { neverTakesHold } from "./converter.ts";
 export type { Coverage } from "./coverage.ts";
 export { ENOUGH_S } from "./coverage.ts";
 export type { Dropout } from "./dropouts.ts";

@@ -1,16 +1,18 @@
 // Guards: what a drive says as evidence, absence included, and that two drives count once.
 import { describe, expect, it } from "@jest/globals";
-import { analyseDrive } from "../drive/index.ts";
+import { type Analysis, analyseDrive } from "../drive/index.ts";
 import { type EntryBodies, type EntryKind, foldJob } from "../job/index.ts";
 import { type Channels, steadyDrive } from "../testing/drives.ts";
 import { madeEntry } from "../testing/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
+import { fromLog } from "./from-log.ts";
 import {
   type AnalysedLog,
   believe,
   checksDone,
   collectEvidence,
   type Evidence,
+  generateFaults,
   rankSuspects,
   relationHolds,
   SuspectModel,
@@ -82,6 +84,33 @@ describe("evidence of a drive", () => {
       );
     expect(clutch(60)).toMatchObject({ "converter-clutch": "holds (sound)", shudder: "smooth (sound)" });
     expect(clutch(115)).not.toHaveProperty("converter-clutch");
+  });
+});
+
+describe("moving off, by the clutch that does it", () => {
+  const dual = libraryUnit("corran-w7");
+  const moved = (ripplesIn: string | undefined) => {
+    const peak = (peakToPeak: number) => ({ frequencyHz: 7, peakToPeak, prominence: 3 });
+    const launches = ["1", "1", "1", "R", "R"].map((gear) => ({ gear, judder: peak(gear === ripplesIn ? 12 : 1) }));
+    const { analysis } = drive(() => 0);
+    const findings = ripplesIn ? [{ kind: "judder", subject: { gear: ripplesIn } }] : [];
+    return fromLog(dual, "e", "l", { ...analysis, launches, findings } as unknown as Analysis)
+      .filter((e) => e.table === "judder")
+      .map((e) => `${e.subject.component} ${e.outcome}`);
+  };
+  it("a judder in first is that of its clutch, one backwards that of the other", () => {
+    expect(moved("1")).toEqual(["K1 judders", "K2 smooth"]);
+    expect(moved("R")).toEqual(["K1 smooth", "K2 judders"]);
+    expect(moved(undefined)).toEqual(["K1 smooth", "K2 smooth"]);
+  });
+  it("only clutches that launch can judder: in Machair D6 both forward and backward it is K1", () => {
+    const { faults } = libraryKnowledge();
+    const judder = faults.filter((f) => f.id === "dual-clutch-judder");
+    const components = (id: string) =>
+      generateFaults(libraryUnit(id), { ...libraryKnowledge(), faults: judder }).map((f) => f.component);
+    expect(components("corran-w7")).toEqual(["K1", "K2"]);
+    expect(components("machair-d6")).toEqual(["K1"]);
+    expect(components("brae-p6")).toEqual([]);
   });
 });
 

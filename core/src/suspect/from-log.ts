@@ -2,6 +2,7 @@ import {
   type Analysis,
   gearOutcomes,
   KNOCKS_RPM,
+  neverTakesHold,
   obtainedGears,
   SWINGS_RPM,
   usualSwingRpm,
@@ -300,13 +301,16 @@ function shifts(analysis: Analysis, add: Add): void {
 function converter(analysis: Analysis, add: Add): void {
   if (!analysis.converter || analysis.converter.secondsApplied < MIN_CLUTCH_S) return;
   const slips = has(analysis, "converter-slip");
-  either(
-    add,
-    "converter-clutch",
-    slips,
-    ["slips", "Converter clutch slips while applied"],
-    ["holds", "Converter clutch holds"],
-  );
+  if (neverTakesHold(analysis.converter))
+    add("converter-clutch", "all", {}, "open", "Converter clutch never takes hold: slips as if let go", true);
+  else
+    either(
+      add,
+      "converter-clutch",
+      slips,
+      ["slips", "Converter clutch slips while applied"],
+      ["holds", "Converter clutch holds"],
+    );
   const hunts = has(analysis, "hunting");
   either(add, "hunting", hunts, ["hunts", "Converter clutch hunts"], ["calm", "Converter clutch calm"]);
 }
