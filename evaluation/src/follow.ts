@@ -17,8 +17,13 @@ export interface Followed {
   readonly cost: number;
   readonly checks: number;
   readonly repairs: readonly string[];
-  /** the first repair cured everything that is wrong, or does so in most vehicles; when nothing is, none was made */
+  /**
+   * the first repair that was meant to cure did so, or does so in most vehicles: a cheap one that more likely does not is
+   * a check; when nothing is wrong, none was made
+   */
   readonly right: boolean;
+  /** the same of the very first repair, whatever it was meant to be */
+  readonly atOnce: boolean;
   /** the explanation that led when it was decided */
   readonly explained: readonly string[];
   readonly cured: boolean;
@@ -26,6 +31,8 @@ export interface Followed {
 
 const MOST_MOVES = 30;
 const CURES = 0.5;
+/** Never a try: the vehicle leaves. */
+const HAND_BACK = "hand-back";
 
 /** Numbers that depend on what is done and not on when: every way of working meets the same vehicle. */
 function luck(seed: number, what: string): number {
@@ -57,6 +64,8 @@ export function follow(
   let cost = 0;
   let checks = 0;
   let right = false;
+  let atOnce = false;
+  let meant = false;
   let explained: string[] = [];
   const repairs: string[] = [];
   for (let move = 0; move < MOST_MOVES; move++) {
@@ -83,14 +92,26 @@ export function follow(
     const repair = space.repairs[next.repair];
     if (!repair) break;
     cost += space.prices(standing.opened)[next.repair] as number;
-    const isFirst = repairs.length === 0;
-    if (isFirst) {
-      right = left.every((f) => cures(repair, f) >= CURES);
+    const curesMostly = left.every((f) => cures(repair, f) >= CURES);
+    const isFirst = !meant;
+    if (repairs.length === 0) atOnce = curesMostly;
+    if (!meant && (repair.id === HAND_BACK || space.curesOf(space.start, next.repair) >= CURES)) {
+      meant = true;
+      right = curesMostly;
       explained = belief.best().members.map((i) => model.faults[i]?.id ?? "");
     }
     repairs.push(repair.id);
     left = left.filter((f) => luck(seed, `${repair.id} ${f}`) >= cures(repair, f));
-    if (left.length === 0) return { cost, checks, repairs, right: right || isFirst, explained, cured: true };
+    if (left.length === 0)
+      return {
+        cost,
+        checks,
+        repairs,
+        right: right || isFirst,
+        atOnce: atOnce || repairs.length === 1,
+        explained,
+        cured: true,
+      };
     cost += model.knowledge.comebackCost;
     const tried = repair.id.split("+");
     for (const id of tried)
@@ -107,5 +128,5 @@ export function follow(
     standing = { ...standing, tried: new Set([...standing.tried, ...tried, repair.id]), opened: 0 };
   }
   cost += model.knowledge.comebackCost + planner.space(believe(model, []), standing).lastResort;
-  return { cost, checks, repairs, right, explained, cured: false };
+  return { cost, checks, repairs, right, atOnce, explained, cured: false };
 }

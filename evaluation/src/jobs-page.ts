@@ -108,7 +108,8 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
   const [f1, f3] = [top(1, (s) => s.rank), top(3, (s) => s.rank)];
   const [p1, p3] = [top(1, (s) => s.placeRank), top(3, (s) => s.placeRank)];
   const right = share(one.filter((s) => ours(s).right).length, one.length);
-  const none = share(healthy.filter((s) => ours(s).right).length, healthy.length);
+  const atOnce = share(one.filter((s) => ours(s).atOnce).length, one.length);
+  const none = share(healthy.filter((s) => ours(s).atOnce).length, healthy.length);
   const lines = [
     "## From the complaint to the cure",
     "",
@@ -147,7 +148,8 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
       eighty.length > 0 ? eightyRight >= 0.75 && eightyRight <= 0.85 : undefined,
       eighty.length,
     ),
-    row("After the next checks: the first repair is right", "≥ 97 %", percent(right), right >= 0.97, one.length),
+    row("After the next checks: the repair is right", "≥ 97 %", percent(right), right >= 0.97, one.length),
+    row("  the very first one is, cheap tries included", "", percent(atOnce), undefined, one.length),
     row(
       "Cost to the cure against cheapest check first",
       "≥ 20 % less",
@@ -174,7 +176,7 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
     row("Two faults: both are found and cured", "≥ 80 %", percent(cured), cured >= 0.8, two.length),
     row("  both are found before the first repair", "", percent(both), undefined, two.length),
     "",
-    "In brackets: what was measured on. ✗: the target is missed.",
+    "In brackets: what was measured on. ✗: the target is missed. A repair that is done although it more likely does not cure, such as fresh fluid for a lining, is a check in place of one; handing back is not.",
     "",
     "| In the mean | by expected cost | cheapest check first | straight to the likeliest |",
     "|---|---|---|---|",
@@ -187,7 +189,7 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
     ).flatMap(([name, list]) => [
       `| ${name}: cost | ${(["expected-cost", "cheapest-first", "likeliest-first"] as const).map((o) => cost(list, o).toFixed(0)).join(" | ")} |`,
       `| ${name}: checks | ${(["expected-cost", "cheapest-first", "likeliest-first"] as const).map((o) => mean(list.map((s) => s.followed[o].checks)).toFixed(1)).join(" | ")} |`,
-      `| ${name}: first repair right | ${(["expected-cost", "cheapest-first", "likeliest-first"] as const).map((o) => percent(share(list.filter((s) => s.followed[o].right).length, list.length))).join(" | ")} |`,
+      `| ${name}: very first repair right | ${(["expected-cost", "cheapest-first", "likeliest-first"] as const).map((o) => percent(share(list.filter((s) => s.followed[o].atOnce).length, list.length))).join(" | ")} |`,
     ]),
     "",
     "### Is what is stated right as often as it says?",
@@ -209,7 +211,7 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
       one,
     ),
     "",
-    "First repair wrong:",
+    "Repair wrong, cheap tries left out:",
     "",
     ...scores
       .filter((s) => !ours(s).right)

@@ -158,10 +158,19 @@ const BACKWARDS: readonly Phase[] = [
   stand(3, "D"),
 ];
 
+/** Starts on a hill, then up it, then fast. */
 const HOT_AND_HARD: Drive = {
-  phases: [...PROFILES["steep-hill"], ...PROFILES.motorway, ...PROFILES["kick-down"]],
+  phases: [
+    ...Array.from({ length: 5 }, () => [
+      { seconds: 10, targetKmh: 18, pedal: 0.5, grade: 0.12 },
+      { seconds: 4, targetKmh: 0, pedal: 0, grade: 0.12 },
+    ]).flat(),
+    ...PROFILES["steep-hill"],
+    ...PROFILES.motorway,
+    ...PROFILES["kick-down"],
+  ],
   startFluidC: 92,
-  durationS: 480,
+  durationS: 560,
 };
 /** Out of a yard and in again, then steadily along. */
 const MANOEUVRES: Drive = {

@@ -50,6 +50,9 @@ const LEAST = 0.006;
 /** Rows that say no more than "otherwise" are left out: log-likelihood gained, and largest difference. */
 const LEAST_GAIN = 1.2;
 const LEAST_DIFFERENCE = 0.04;
+/** What is so without any fault: what stood there is worth so many sound vehicles, and no outcome is rarer than this. */
+const SOUND_BEFORE = 10;
+const LEAST_SOUND = 0.0015;
 /** How often nothing shows was held to be so before, in vehicles. */
 const SILENT_BEFORE = 4;
 
@@ -77,13 +80,40 @@ function countCells(records: readonly DriveRecord[]): Map<string, Cell> {
   return cells;
 }
 
-/** To three places, summing to one. */
-function rounded(p: Readonly<Record<string, number>>): Record<string, number> {
+const SOUND_PLACES = 4;
+
+/** Summing to one. */
+function rounded(p: Readonly<Record<string, number>>, places = 3): Record<string, number> {
+  const scale = 10 ** places;
   const names = Object.keys(p);
   const most = names.reduce((a, b) => ((p[b] as number) > (p[a] as number) ? b : a));
-  const out = Object.fromEntries(names.map((o) => [o, Math.round((p[o] as number) * 1000) / 1000]));
+  const out = Object.fromEntries(names.map((o) => [o, Math.round((p[o] as number) * scale) / scale]));
   const others = names.reduce((s, o) => (o === most ? s : s + (out[o] as number)), 0);
-  return { ...out, [most]: Math.round((1 - others) * 1000) / 1000 };
+  return { ...out, [most]: Math.round((1 - others) * scale) / scale };
+}
+
+/** What a table shows of sound vehicles. @returns what stood there when there were none */
+function withoutFault(table: LikelihoodTable, sound: readonly DriveRecord[]): LikelihoodTable["otherwise"] {
+  const { outcomes, otherwise } = table;
+  const counts = new Map<string, number>();
+  let [vehicles, n] = [0, 0];
+  for (const { seen } of sound) {
+    const own = seen.filter((s) => s.table === table.evidence);
+    for (const { outcome } of own) counts.set(outcome, (counts.get(outcome) ?? 0) + 1);
+    vehicles += own.length > 0 ? 1 : 0;
+    n += own.length;
+  }
+  // how faults share a pattern is not told by vehicles without one
+  if (n === 0 || table.together) return otherwise;
+  const worth = vehicles + SAME_VEHICLE * (n - vehicles);
+  const raw = outcomes.map((o) =>
+    Math.max(
+      LEAST_SOUND,
+      (((counts.get(o) ?? 0) / n) * worth + SOUND_BEFORE * (otherwise[o] as number)) / (worth + SOUND_BEFORE),
+    ),
+  );
+  const total = raw.reduce((a, b) => a + b, 0);
+  return rounded(Object.fromEntries(outcomes.map((o, i) => [o, (raw[i] as number) / total])), SOUND_PLACES);
 }
 
 function rowFrom(
@@ -127,15 +157,18 @@ function rowFrom(
 /**
  * Likelihoods of what a drive shows, counted: p = (share · worth + 2.5 · before + 0.15) / (worth + 2.5 + 0.15 · outcomes),
  * worth = vehicles + 0.4 · (outcomes counted − vehicles), over vehicles of which something shows; how often nothing shows
- * is the class's silence. Classes without a vehicle keep their rows; what is so without any fault stays as it was written.
+ * is the class's silence. Classes without a vehicle keep their rows. What is so without any fault is the share among sound
+ * vehicles, with what stood there worth 10 of them.
  */
 export function countedLikelihoods(
   knowledge: Pick<Knowledge, "evidence" | "faults">,
   records: readonly DriveRecord[],
 ): { readonly evidence: LikelihoodTable[]; readonly faults: FaultClass[] } {
   const cells = countCells(records);
-  const evidence = knowledge.evidence.map((table): LikelihoodTable => {
-    if (!table.drive) return table;
+  const sound = records.filter((r) => r.classId === undefined);
+  const evidence = knowledge.evidence.map((written): LikelihoodTable => {
+    if (!written.drive) return written;
+    const table = { ...written, otherwise: withoutFault(written, sound) };
     const counted = new Set(
       [...cells.keys()].filter((k) => k.startsWith(`${table.evidence}|`)).map((k) => k.split("|")[1]),
     );

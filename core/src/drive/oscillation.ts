@@ -135,7 +135,7 @@ export function analyseOscillation(
     badBefore[i + 1] = (badBefore[i] as number) + (bad || Number.isNaN(slip[i] ?? 0) ? 1 : 0);
     workingBefore[i + 1] = (workingBefore[i] as number) + ((tccCommandPct?.[i] ?? 0) > 5 ? 1 : 0);
   }
-  const found: Found[] = [];
+  const seen: Found[] = [];
   let judged = 0;
   const openPeaks: number[] = [];
   const groups = new Map<string, { group: Group; peaks: Peak[] }>();
@@ -187,8 +187,13 @@ export function analyseOscillation(
     const hz = strongest.peak.frequencyHz;
     const near = (values: Float64Array | undefined) =>
       values ? (peakOf(values, 0, Math.max(0.5, hz - NEAR_HZ), Math.min(topHz, hz + NEAR_HZ))?.peakToPeak ?? 0) : 0;
-    found.push({ start, end, mid, working, ...strongest, engineRpm: near(engineRpm), inputRpm: near(inputRpm) });
+    seen.push({ start, end, mid, working, ...strongest, engineRpm: near(engineRpm), inputRpm: near(inputRpm) });
   }
+  const found = withoutRinging(seen, hop, (start) => {
+    let i = start;
+    while (i > 0 && !quiet[i - 1] && (timeS[start] as number) - (timeS[i - 1] as number) < RINGS_AFTER_S) i--;
+    return i > 0 && quiet[i - 1] === 1;
+  });
   // at low rates so many orders fold into the narrow band that one of them always agrees
   const orders =
     rateHz < VIBRATION_RATE_HZ
@@ -255,6 +260,33 @@ export function analyseOscillation(
     })),
     openPeakToPeakRpm,
   };
+}
+
+/** A shift leaves the driveline swinging: such a swing begins so soon after it, */
+const RINGS_AFTER_S = 2;
+/** keeps its frequency, */
+const SAME_HZ = 0.3;
+/** and is smaller by this from window to window, until it is gone. */
+const DIES_BY = 0.8;
+
+/**
+ * Leaves out swings of engine and output that die away after a shift: a part that turns unevenly goes on as long as it turns.
+ * @param afterShift - does a window begin just after a shift?
+ */
+function withoutRinging(seen: readonly Found[], hop: number, afterShift: (start: number) => boolean): Found[] {
+  return seen.filter((w, k) => {
+    if (w.signal === "slip") return true;
+    const next = seen[k + 1];
+    const before = seen[k - 1];
+    const same = (a: Found, b: Found | undefined): b is Found =>
+      b !== undefined &&
+      b.signal === a.signal &&
+      Math.abs(b.start - a.start) <= hop &&
+      Math.abs(b.peak.frequencyHz - a.peak.frequencyHz) < SAME_HZ;
+    const dying = !same(w, next) || next.peak.peakToPeak < DIES_BY * w.peak.peakToPeak;
+    const died = same(w, before) && w.peak.peakToPeak < DIES_BY * before.peak.peakToPeak;
+    return !(dying && (died || afterShift(w.start)));
+  });
 }
 
 /** A single missing reading between two is bridged by their mean: a spectrum needs even samples. */

@@ -41,6 +41,8 @@ export interface FaultKind {
 
 const PLANETARY = ["planetary"] as const;
 const DUAL = ["dct-wet", "dct-dry"] as const;
+/** Whose clutches run in the fluid. */
+const WET = ["planetary", "dct-wet"] as const;
 
 const between = (strength: number, least: number, most: number) => least + (most - least) * strength;
 
@@ -279,7 +281,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     (h, _id, s) => {
       h.hydraulics.suction = 1 - between(s, 0.82, 0.96);
     },
-    PLANETARY,
+    WET,
   ),
   kind(
     "cooler-blocked",
@@ -371,7 +373,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     (h, _id, s, c) => {
       h.fluid.levelL = -c.unit.fluid.totalL * between(s, 0.14, 0.32);
     },
-    PLANETARY,
+    WET,
   ),
   kind(
     "fluid-overfull",
@@ -381,7 +383,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     (h, _id, s, c) => {
       h.fluid.levelL = c.unit.fluid.totalL * between(s, 0.12, 0.3);
     },
-    PLANETARY,
+    WET,
   ),
   kind(
     "fluid-spoiled",
@@ -401,7 +403,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     (h, _id, s) => {
       h.fluid.frictionScale = 1 - between(s, 0.2, 0.5);
     },
-    PLANETARY,
+    WET,
   ),
   kind(
     "fluid-water",
@@ -412,7 +414,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
       h.fluid.spoiled = between(s, 0.8, 1);
       h.fluid.frictionScale = 1 - between(s, 0.1, 0.35);
     },
-    PLANETARY,
+    WET,
   ),
   // sensors and wiring
   kind(
@@ -504,14 +506,14 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "connector-wet",
     "supply-net",
     "Connector wet",
-    "readings on one connector ripple and drop out",
+    "readings on one connector ripple and drop out, solenoids on it lose their current now and then",
     (h, id, s, c) => {
       const bad = c.intermittent.tick(c.timeS, c.dtS, between(s, 4, 14), 0.25, c.vehicleKmh > 12);
       for (const x of c.unit.nets.find((n) => n.id === id)?.connects ?? [])
         if (h.sensors.has(x)) {
           h.sensor(x).noise = between(s, 10, 60);
           if (bad && c.random() < 0.7) h.sensor(x).lost = true;
-        }
+        } else if (bad) h.solenoids.set(x, "dead");
     },
   ),
   // controller
