@@ -120,6 +120,35 @@ describe("sources of a swing", () => {
     expect(a.findings[0]?.measures[1]?.value).toBeCloseTo(1, 1);
     expect(a.findings[0]?.confidence.reason).toMatch(/fold down/);
   });
+  describe("what swings after a shift", () => {
+    /** Third, then fourth from 20 s on; the output swings at 3.3 Hz from then. */
+    const after = (dyingS: number) => {
+      const t = timesOf(60, 40);
+      const ratio = (s: number) => {
+        const [a, b] = [ratioOfGear(unit, 3), ratioOfGear(unit, 4)];
+        return a + (b - a) * Math.min(1, Math.max(0, (s - 20.3) / 0.4));
+      };
+      const output = t.map((s) => 1300 + (s > 20.7 ? 45 * Math.exp((20.7 - s) / dyingS) * sine(3.3, s, 2) : 0));
+      const turbine = output.map((o, i) => o * ratio(t[i] as number));
+      return analyseDrive(
+        recordingOf(t, {
+          engine_rpm: turbine.map((v) => v + 20),
+          turbine_rpm: turbine,
+          output_rpm: output,
+          gear_commanded: t.map((s) => (s < 20 ? 3 : 4)),
+          engine_torque_nm: t.map(() => 100),
+          pedal_pct: t.map(() => 30),
+        }),
+        unit,
+      ).oscillation.windows;
+    };
+    it("and dies away is the driveline, which rings", () => {
+      expect(after(1.6)).toEqual([]);
+    });
+    it("and goes on is looked into", () => {
+      expect(after(1e6).length).toBeGreaterThan(20);
+    });
+  });
   it("a smooth drive has none", () => {
     expect(kinds(drive(() => still))).toEqual([]);
   });
