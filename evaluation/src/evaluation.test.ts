@@ -1,8 +1,10 @@
 // Guards: the examiner: cases are drawn the same again, sets do not overlap, a right answer counts and a wrong one is named.
-import { generateFaults } from "@gearsense/core/suspect";
+import { type Evidence, generateFaults, Planner, SuspectModel } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
-import { PROFILES } from "@gearsense/simulator";
+import { PROFILES, type SimulatedFault } from "@gearsense/simulator";
 import { describe, expect, it } from "@jest/globals";
+import { driveVehicle } from "./drive-vehicle.ts";
+import { follow } from "./follow.ts";
 import { drawCase, drawJob, evaluationPage, jobsPage, judgeCase, judgeJob, summarise } from "./index.ts";
 import { knowledge, units } from "./testing/library.ts";
 
@@ -111,5 +113,49 @@ describe("vehicles", () => {
     const page = jobsPage([score], { count: 1, mean: 1.01, worst: 1.01 }, "tuning", 1);
     expect(page).toMatch(/right fault first/);
     expect(page).toMatch(/1\.0 %/);
+  });
+  it("cheap fluid for a lining is a check: the repair that was meant is judged, and what was done at once is said as well", () => {
+    const unit = unitOf("brae-p6");
+    const planner = new Planner(new SuspectModel(unit, knowledge), { hourlyRate: 72 });
+    const one = (table: string, outcome: string, abnormal: boolean): Evidence => ({
+      id: table,
+      table,
+      subject: {},
+      outcome,
+      label: table,
+      entryId: table,
+      abnormal,
+    });
+    const seen = [
+      one("shudder", "shudders", true),
+      one("fluid-level", "ok", false),
+      one("blot", "even", false),
+    ];
+    const ways = Array.from({ length: 10 }, (_, seed) =>
+      follow(planner, seen, ["converter-lining:converter-clutch"], "expected-cost", seed),
+    );
+    const tried = ways.filter((w) => w.repairs[0] === "fluid" && w.repairs[1]?.startsWith("converter"));
+    expect(tried.length).toBeGreaterThan(0);
+    for (const w of tried) {
+      expect(w.atOnce).toBe(false);
+      expect(w.right).toBe(true);
+    }
+    for (const w of ways.filter((x) => x.repairs.length === 1 && x.cured)) expect(w.atOnce).toBe(true);
+    for (const w of ways.filter((x) => x.repairs[0] === "hand-back")) expect(w.right).toBe(false);
+  });
+  it("a vehicle of which something shows is not driven on; one that is quiet is, to the last road", () => {
+    const drives = [PROFILES.town, PROFILES.town, PROFILES.hill].map((phases) => ({
+      phases,
+      startFluidC: 55,
+      durationS: 60,
+    }));
+    const driven = (faults: readonly SimulatedFault[]) =>
+      driveVehicle(
+        { number: 0, unitId: "brae-p6", seed: 5, faults, faultIds: [], drives, rateHz: 20 },
+        unitOf("brae-p6"),
+        units,
+      ).analyses.length;
+    expect(driven([])).toBe(3);
+    expect(driven([{ kind: "solenoid-open", component: "sol_HC", severity: 1 }])).toBe(2);
   });
 });
