@@ -128,6 +128,7 @@ describe("vehicles", () => {
     });
     const seen = [
       one("shudder", "shudders", true),
+      one("symptom", "shudder", true),
       one("fluid-level", "ok", false),
       one("blot", "even", false),
     ];

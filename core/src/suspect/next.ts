@@ -221,6 +221,7 @@ function roomFor(n: number): void {
 export function actNow(space: PlanSpace, p: Float64Array, opened: Opened): Act {
   const prices = space.prices(opened);
   const { comebackCost } = space.model.knowledge;
+  const last = comebackCost + space.lastResort;
   const count = space.sets.length;
   const repairs = space.repairs.length;
   roomFor(count);
@@ -251,13 +252,13 @@ export function actNow(space: PlanSpace, p: Float64Array, opened: Opened): Act {
     let cost = (prices[r] as number) + failureIn(space, r, n, prices);
     const cures = space.cures[r] as Float64Array;
     for (let k = 0; k < count; k++)
-      if ((of[k] as number) < 0) cost += (p[k] as number) * (1 - (cures[k] as number)) * space.lookAgain(k);
+      if ((of[k] as number) < 0) cost += (p[k] as number) * (1 - (cures[k] as number)) * (space.looksAgain ? space.lookAgain(k) : last);
     if (cost < expected) {
       expected = cost;
       best = r;
     }
   }
-  return best < 0 ? { repair: -1, expected: comebackCost + space.lastResort } : { repair: best, expected };
+  return best < 0 ? { repair: -1, expected: last } : { repair: best, expected };
 }
 
 function curesIn(cures: Float64Array, mass: Float64Array, n: number): number {
@@ -367,7 +368,8 @@ export function informs(space: PlanSpace, c: number, p: Float64Array): boolean {
 /** See {@link Planner.advise}. @param deep - looks two checks ahead; else one, for following thousands of vehicles */
 export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep = true): Advice {
   const options = optionsOf(space, p, opened);
-  const now = options[0]?.expectedCost ?? space.lastResort;
+  // by the same reckoning as after a check: a difference of two reckonings is no gain
+  const now = Math.min(options[0]?.expectedCost ?? space.lastResort, actNow(space, p, opened).expected);
   const costs = space.checkCosts(opened);
   const open = space.checks.map((_, c) => c).filter((c) => informs(space, c, p));
   const first = open
