@@ -306,6 +306,25 @@ describe("drop-outs", () => {
     expect(analysis.dropouts[0]?.endS).toBeCloseTo(51.45, 1);
     expect(analysis.findings.map((f) => f.kind)).toEqual(["drop-out"]);
   });
+  it("a shaft that swings through zero and back has lost no signal; one that is gone for as long has", () => {
+    const within = (shape: (s: number) => number) =>
+      analyseDrive(
+        steadyLog(
+          () => 0,
+          (c, t) => ({
+            ...c,
+            output_rpm: (c.output_rpm as Float64Array).map((v, i) => {
+              const s = (t[i] as number) - 50;
+              return s > -0.5 && s < 0.5 ? v * shape(s) : v;
+            }),
+          }),
+        ),
+        unit,
+      ).dropouts.length;
+    // a tenth of a second at zero, reached and left in half a second
+    expect(within((s) => Math.max(0, 2 * Math.abs(s) - 0.15))).toBe(0);
+    expect(within((s) => (Math.abs(s) < 0.1 ? 0 : 1))).toBe(1);
+  });
   it("are not found where the unit file says that the sensor reads nothing", () => {
     const t = timesOf(30, 20);
     const output = t.map(() => 900);

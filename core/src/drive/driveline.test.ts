@@ -248,17 +248,17 @@ describe("electrics that fall out", () => {
 
 describe("load reversal", () => {
   /** The foot comes on at 10, 20, … s and goes off five seconds later; at every so many seconds the output swings at 4 Hz. */
-  const reverse = (swingRpm: number, swingsEveryS: number, rateHz = 40) => {
+  const reverse = (swingRpm: number, swingsEveryS: number, rateHz = 40, gear = 4) => {
     const t = timesOf(95, rateHz);
     const output = (s: number) => {
       const since = s % swingsEveryS;
       return 1500 + (since < 1 && s > 4 ? (swingRpm / 2) * Math.sin(2 * Math.PI * 4 * since) : 0);
     };
     return judge(t, {
-      engine_rpm: t.map((s) => output(s) * ratioOfGear(unit, 4) * 1.03),
-      turbine_rpm: t.map((s) => output(s) * ratioOfGear(unit, 4)),
+      engine_rpm: t.map((s) => output(s) * ratioOfGear(unit, gear) * 1.03),
+      turbine_rpm: t.map((s) => output(s) * ratioOfGear(unit, gear)),
       output_rpm: t.map(output),
-      gear_commanded: t.map(() => 4),
+      gear_commanded: t.map(() => gear),
       pedal_pct: t.map((s) => (s % 10 < 5 ? 25 : 0)),
       engine_torque_nm: t.map((s) => (s % 10 < 5 ? 90 : -15)),
       tcc_command: t.map(() => 0),
@@ -276,6 +276,11 @@ describe("load reversal", () => {
     const f = finding(reverse(swing, 5), "load-reversal");
     if (title) expect(f?.title).toMatch(title);
     else expect(f).toBeUndefined();
+  });
+  it("is not judged in a low gear, in which sound shafts wind up as far", () => {
+    expect(ratioOfGear(unit, 1)).toBeGreaterThan(2);
+    expect(reverse(100, 5, 40, 1).loadReversals).toEqual([]);
+    expect(reverse(100, 5, 40, 5).loadReversals.length).toBeGreaterThan(6);
   });
   it("is not judged at ten readings a second", () => {
     expect(reverse(100, 5, 10).loadReversals).toEqual([]);

@@ -1,7 +1,7 @@
 import type { Channel, Recording } from "../log/index.ts";
 import { gearName, type Sensor, sensorValidIn, shaftRatios, type Unit } from "../unit/index.ts";
 import { type Frame, sampleAt } from "./frame.ts";
-import { finite, runs, where } from "./stats.ts";
+import { finite, median, runs, where } from "./stats.ts";
 
 export interface Dropout {
   readonly sensor: string;
@@ -115,6 +115,23 @@ function shaftRatioOf(unit: Unit, sensor: Sensor): ReadonlyMap<string, number> |
   );
 }
 
+/** A signal that is lost falls from its level at once, and comes back to it when it was away no longer than this. */
+const BRIEF_S = 0.6;
+const NEAR_LEVEL = 0.7;
+const NEIGHBOURS = 4;
+
+/** Does a shaft that is braked or swings pass through zero by itself? @param start @param end - readings of zero, both included */
+function passes({ timeS, values }: Channel, start: number, end: number): boolean {
+  const turning = (from: number, to: number) =>
+    Array.from(values.subarray(Math.max(0, from), to)).filter((v) => v >= 1);
+  const before = turning(start - NEIGHBOURS, start);
+  const after = turning(end + 1, end + 1 + NEIGHBOURS);
+  const brief = (timeS[end] as number) - (timeS[start] as number) < BRIEF_S;
+  const level = median(brief ? [...before, ...after] : before);
+  const off = (v: number | undefined) => v !== undefined && (v < NEAR_LEVEL * level || v > level / NEAR_LEVEL);
+  return off(before.at(-1)) || (brief && off(after[0]));
+}
+
 function sensorDropouts(recording: Recording, unit: Unit, sensor: Sensor, channel: Channel): Dropout[] {
   const { timeS, values } = channel;
   const on = (id: string, discrete: boolean) => {
@@ -134,7 +151,7 @@ function sensorDropouts(recording: Recording, unit: Unit, sensor: Sensor, channe
   let open: { start: number; end: number; zero: boolean; samples: number } | undefined;
   let lastGood = -1;
   const close = () => {
-    if (open && (open.samples >= 2 || channel.rateHz < 5)) {
+    if (open && (open.samples >= 2 || channel.rateHz < 5) && !(open.zero && passes(channel, open.start, open.end))) {
       const code = witness.gear?.[open.start] ?? Number.NaN;
       out.push({
         sensor: sensor.id,

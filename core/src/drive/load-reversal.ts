@@ -1,5 +1,5 @@
 import { gearName } from "../unit/index.ts";
-import { type Frame, syncRpm } from "./frame.ts";
+import { type Frame, ratioOf, syncRpm } from "./frame.ts";
 import { withoutParabola } from "./launches.ts";
 import { median } from "./stats.ts";
 
@@ -30,6 +30,8 @@ const LASTS_S = 0.9;
 const LEAST_RPM = 150;
 const RATE_HZ = 18;
 const CLOSED_RPM = 1300;
+/** In lower gears, and backwards, the torque at the wheels winds up sound shafts so far that play makes no difference. */
+const MOST_RATIO = 2;
 
 const TAKES_SHARE = 0.03;
 
@@ -61,6 +63,7 @@ export function findLoadReversals(frame: Frame, quiet: Uint8Array, mask: Uint8Ar
     off = now;
     sinceS = timeS[i] as number;
     if (!reversed || !(stayedS > STAYED_S) || !((outputRpm[i] as number) > LEAST_RPM)) continue;
+    if (!(Math.abs(ratioOf(frame, gear[i] as number)) < MOST_RATIO)) continue;
     // lower than this a dual clutch opens
     let clean = unit.kind === "planetary" || syncRpm(frame, gear[i] as number, i) > CLOSED_RPM;
     for (let k = i; k < i + after; k++) if (quiet[k] || mask[k] || gear[k] !== gear[i]) clean = false;

@@ -252,7 +252,8 @@ export function actNow(space: PlanSpace, p: Float64Array, opened: Opened): Act {
     let cost = (prices[r] as number) + failureIn(space, r, n, prices);
     const cures = space.cures[r] as Float64Array;
     for (let k = 0; k < count; k++)
-      if ((of[k] as number) < 0) cost += (p[k] as number) * (1 - (cures[k] as number)) * (space.looksAgain ? space.lookAgain(k) : last);
+      if ((of[k] as number) < 0)
+        cost += (p[k] as number) * (1 - (cures[k] as number)) * (space.looksAgain ? space.lookAgain(k) : last);
     if (cost < expected) {
       expected = cost;
       best = r;
