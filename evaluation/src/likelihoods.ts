@@ -20,6 +20,7 @@ const RELATIONS: Readonly<Record<string, readonly Relation[]>> = {
   judder: ["same", "any"],
   sensor: ["same", "feeds", "any"],
   adaptation: ["feeds", "any"],
+  "slip-load": ["feeds", "any"],
   code: ["about-signal", "about", "about-grip", "any"],
   "wrong-gear": ["among", "any"],
 };
@@ -45,8 +46,8 @@ export function recordOf(unit: Unit, fault: Fault | undefined, evidence: readonl
 const SAME_VEHICLE = 0.4;
 /** What stood there before is worth so many vehicles, and every outcome so much of one more. */
 const BEFORE = 2.5;
-const EACH_OUTCOME = 0.15;
-const LEAST = 0.006;
+const EACH_OUTCOME = 0.3;
+const LEAST = 0.01;
 /** Rows that say no more than "otherwise" are left out: log-likelihood gained, and largest difference. */
 const LEAST_GAIN = 1.2;
 const LEAST_DIFFERENCE = 0.04;

@@ -4,6 +4,7 @@ import { type DebrisKnowledge, debrisSources, drainedAs, pasteWithin } from "../
 import type { Unit } from "../unit/index.ts";
 import type { AnalysedLog, Evidence } from "./evidence.ts";
 import { fromLog, slipHeat } from "./from-log.ts";
+import { slipLoads } from "./slip-load.ts";
 
 /** Complaint words that the symptom table knows. */
 const SYMPTOMS: ReadonlySet<string> = new Set(["slip", "harsh", "shudder", "limp", "no-drive", "late"]);
@@ -277,6 +278,7 @@ export function fromLogs(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
   for (const { entryId, logId, analysis } of logs) mergeLog(list, fromLog(unit, entryId, logId, analysis));
   const heat = slipHeat(logs);
   if (heat) list.push(heat);
+  list.push(...slipLoads(unit, logs));
   return tempered(list);
 }
 
