@@ -62,6 +62,7 @@ export interface Advice {
 }
 
 const MOST_TRIES = 5;
+const HARDLY = 0.01;
 const NEGLIGIBLE = 0.01;
 /** First repairs that are worked out to the end, the rest by their ratio of cure to money. */
 const FIRST_REPAIRS = 5;
@@ -126,8 +127,16 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
         expectedCost: cost + afterFailure(space, left, prices),
       };
     })
-    .sort((a, b) => a.expectedCost - b.expectedCost || a.repair.id.localeCompare(b.repair.id));
+    .sort(
+      (a, b) =>
+        Number(hardlyCures(a)) - Number(hardlyCures(b)) ||
+        a.expectedCost - b.expectedCost ||
+        a.repair.id.localeCompare(b.repair.id),
+    );
 }
+
+/** A repair that hardly cures is no way out, however cheap: it only puts off what nothing known cures. */
+export const hardlyCures = ({ cures }: Pick<Option, "cures">): boolean => cures < HARDLY;
 
 /**
  * Expected cost after a repair that did not cure. Either repairs are tried one after another, each with a comeback before

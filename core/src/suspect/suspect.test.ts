@@ -243,8 +243,9 @@ describe("patterns of reasoning", () => {
       gear("4", "holds"),
       item("sensor", "drops-out", { component: "sen_turbine" }),
       item("shudder", "shudders"),
-      item("gear-hunting", "hunts"),
-      item("load-reversal", "knocks"),
+      item("engine-pull", "low"),
+      item("road-oscillation", "wheels"),
+      item("debris-clip", "much"),
     ];
     expect(rank(odd).poorlyExplained).toBe(true);
     expect(rank(highClutch).poorlyExplained).toBe(false);

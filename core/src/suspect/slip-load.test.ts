@@ -1,0 +1,63 @@
+// Guards: of two elements that carry the slipping gears, the one that held more elsewhere than it would slip at is not the one.
+import { describe, expect, it } from "@jest/globals";
+import { libraryUnit } from "../testing/units.ts";
+import { elementPressuresKpa, elementsIn } from "../unit/index.ts";
+import type { AnalysedLog } from "./evidence.ts";
+import { slipLoads } from "./slip-load.ts";
+
+const unit = libraryUnit("brae-p6");
+/** A log in which gears slip at, or hold, so many N·m for every kPa. */
+const log = (slips: Readonly<Record<string, number>>, holds: Readonly<Record<string, number>>): AnalysedLog => {
+  const gears = [...new Set([...Object.keys(slips), ...Object.keys(holds)])].map((gear) => ({
+    gear,
+    slipping: slips[gear] === undefined ? [] : [{}],
+    lowestSlipNmPerKpa: slips[gear],
+    cleanNmPerKpa: holds[gear],
+  }));
+  return { logId: "a", entryId: "a", analysis: { held: { gears } } } as unknown as AnalysedLog;
+};
+const said = (...logs: AnalysedLog[]) =>
+  Object.fromEntries(slipLoads(unit, logs).map((e) => [e.subject.component, e.outcome]));
+/** N·m for every kPa at which an element is asked for a share of the line pressure. */
+const load = (element: string, gear: string, share: number) =>
+  (100 * share) / (elementPressuresKpa(unit, gear, 100, 0.13).get(element) ?? Number.NaN);
+
+/** A gear with two elements of which each carries another gear as well. */
+const [gear, [mine, other]] = unit.gears
+  .map((g) => [g.name, elementsIn(unit, g.name)] as const)
+  .find(([name, list]) => list.length === 2 && list.every((e) => elsewhere(e, name) !== undefined)) as readonly [
+  string,
+  readonly [string, string],
+];
+function elsewhere(element: string, but: string): string | undefined {
+  return unit.gears.map((g) => g.name).find((n) => n !== but && elementsIn(unit, n).includes(element));
+}
+
+describe("slip against the load on each element", () => {
+  it("the element that slips holds less than that everywhere; the other held more", () => {
+    const at = load(mine, gear, 0.6);
+    const there = elsewhere(other, gear) ?? "";
+    const innocent = Math.max(...elementsIn(unit, there).map((e) => (e === other ? load(other, there, 3) : 0)));
+    expect(said(log({ [gear]: at }, { [there]: innocent }))).toEqual({ [mine]: "fits", [other]: "misfits" });
+  });
+  it("two drives count together, whichever shows the slip", () => {
+    const there = elsewhere(other, gear) ?? "";
+    const slip = log({ [gear]: load(mine, gear, 0.6) }, {});
+    const held = log({}, { [there]: load(other, there, 3) });
+    expect(said(slip, held)).toEqual(said(held, slip));
+    expect(said(slip, held)[other]).toBe("misfits");
+  });
+  it("with nothing held elsewhere both fit, and without slip nothing is said", () => {
+    expect(Object.values(said(log({ [gear]: 0.2 }, {})))).toEqual(["fits", "fits"]);
+    expect(said(log({}, { [gear]: 0.2 }))).toEqual({});
+  });
+  it("a scale of all loads changes nothing", () => {
+    const there = elsewhere(other, gear) ?? "";
+    const made = (k: number) => said(log({ [gear]: k * 0.2 }, { [there]: k * 0.3 }));
+    expect(made(0.1)).toEqual(made(1));
+    expect(made(7)).toEqual(made(1));
+  });
+  it("of a dual clutch nothing is said: a gear has one clutch", () => {
+    expect(slipLoads(libraryUnit("machair-d6"), [log({ "2": 0.2 }, {})])).toEqual([]);
+  });
+});
