@@ -58,7 +58,7 @@ export interface Advice {
   /** what to do now: the best check when it lowers the expected cost, else the best repair */
   readonly act: "check" | "repair";
   /** why to stop checking; undefined while a check pays */
-  readonly stop: "nothing-left" | "cannot-change" | "does-not-pay" | undefined;
+  readonly stop: "nothing-left" | "cannot-change" | "does-not-pay" | "gives-up" | undefined;
 }
 
 const MOST_TRIES = 5;
@@ -137,6 +137,10 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
 
 /** A repair that hardly cures is no way out, however cheap: it only puts off what nothing known cures. */
 export const hardlyCures = ({ cures }: Pick<Option, "cures">): boolean => cures < HARDLY;
+
+/** Rather the last resort now than after repairs that lead there. */
+const givesUp = (space: PlanSpace, first: Option | undefined): boolean =>
+  !first || hardlyCures(first) || first.expectedCost > space.model.knowledge.comebackCost + space.lastResort;
 
 /**
  * Expected cost after a repair that did not cure. Either repairs are tried one after another, each with a comeback before
@@ -433,7 +437,15 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep
     options,
     checks,
     act: pays ? "check" : "repair",
-    stop: pays ? undefined : !best ? "nothing-left" : changes ? "does-not-pay" : "cannot-change",
+    stop: pays
+      ? undefined
+      : givesUp(space, options[0])
+        ? "gives-up"
+        : !best
+          ? "nothing-left"
+          : changes
+            ? "does-not-pay"
+            : "cannot-change",
   };
 }
 

@@ -1,6 +1,6 @@
 import { draw } from "../chance/index.ts";
 import { normalise } from "./model.ts";
-import { adviseIn, hardlyCures, informs, outcomesOf } from "./next.ts";
+import { adviseIn, informs, outcomesOf } from "./next.ts";
 import type { Opened, PlanSpace } from "./space.ts";
 
 /** Ways of working that practitioners argue about, and the planner's. */
@@ -68,11 +68,8 @@ export function nextMove(
     const advice = adviseIn(rest, p, opened, deep);
     const [best] = advice.checks;
     if (advice.act === "check" && best) return { check: space.checks.findIndex((c) => c.id === best.check.id) };
-    const [first] = advice.options;
-    // rather the last resort now than after repairs that lead there
-    const givesUp =
-      !first || hardlyCures(first) || first.expectedCost > space.model.knowledge.comebackCost + space.lastResort;
-    return { repair: givesUp ? -1 : space.repairs.findIndex((r) => r.id === first.repair.id) };
+    const gone = advice.stop === "gives-up";
+    return { repair: gone ? -1 : space.repairs.findIndex((r) => r.id === advice.options[0]?.repair.id) };
   }
   const lead = leadOf(p);
   if ((p[lead] as number) < SURE_ENOUGH) {

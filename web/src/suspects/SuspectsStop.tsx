@@ -26,6 +26,8 @@ const STOP_WORDS = {
   "nothing-left": "No check is left that would tell anything.",
   "cannot-change": "No check can change the choice: whatever it showed, this would be repaired.",
   "does-not-pay": "No open check would lower the expected cost.",
+  "gives-up":
+    "Nothing known here is likely to cure it for less than an exchange. Go back over what was entered, put aside what is in doubt, or ask the maker's support.",
 } as const;
 
 /** What explains it, what speaks for and against, and which check to make next. */
