@@ -4,7 +4,7 @@ import { type DebrisKnowledge, debrisSources, drainedAs, pasteWithin } from "../
 import type { Unit } from "../unit/index.ts";
 import type { AnalysedLog, Evidence } from "./evidence.ts";
 import { fromLog, slipHeat } from "./from-log.ts";
-import { slipLoads } from "./slip-load.ts";
+import { slipLoads, slipScope } from "./slip-load.ts";
 
 /** Complaint words that the symptom table knows. */
 const SYMPTOMS: ReadonlySet<string> = new Set(["slip", "harsh", "shudder", "limp", "no-drive", "late"]);
@@ -279,6 +279,8 @@ export function fromLogs(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
   const heat = slipHeat(logs);
   if (heat) list.push(heat);
   list.push(...slipLoads(unit, logs));
+  const scope = slipScope(unit, logs);
+  if (scope) list.push(scope);
   return tempered(list);
 }
 

@@ -3,7 +3,7 @@ import { describe, expect, it } from "@jest/globals";
 import { libraryUnit } from "../testing/units.ts";
 import { elementPressuresKpa, elementsIn } from "../unit/index.ts";
 import type { AnalysedLog } from "./evidence.ts";
-import { slipLoads } from "./slip-load.ts";
+import { slipLoads, slipScope } from "./slip-load.ts";
 
 const unit = libraryUnit("brae-p6");
 /** A log in which gears slip at, or hold, so many N·m for every kPa. */
@@ -59,5 +59,23 @@ describe("slip against the load on each element", () => {
   });
   it("of a dual clutch nothing is said: a gear has one clutch", () => {
     expect(slipLoads(libraryUnit("machair-d6"), [log({ "2": 0.2 }, {})])).toEqual([]);
+  });
+});
+
+describe("does one place not hold, or nothing", () => {
+  const scope = (slips: Readonly<Record<string, number>>, holds: Readonly<Record<string, number>>) =>
+    slipScope(unit, [log(slips, holds)])?.outcome;
+  /** Load at which the hardest-worked element of a gear needs a share of the line pressure. */
+  const hardest = (g: string, share: number) => Math.min(...elementsIn(unit, g).map((e) => load(e, g, share)));
+  it("gears that hold far more than what slips leave one place", () => {
+    expect(scope({ "1": hardest("1", 0.4) }, { "4": hardest("4", 0.9) })).toBe("one-place");
+    expect(scope({ "1": hardest("1", 0.7) }, { "4": hardest("4", 0.9) })).toBe("between");
+  });
+  it("where no gear held more, pressure may be low for all", () => {
+    expect(scope({ "1": hardest("1", 0.6) }, { "3": hardest("3", 0.5), "4": hardest("4", 0.6) })).toBe("everywhere");
+  });
+  it("what the slipping gear itself held does not count, and without another gear nothing is said", () => {
+    expect(scope({ "1": hardest("1", 0.4) }, { "1": hardest("1", 0.9) })).toBeUndefined();
+    expect(scope({}, { "4": hardest("4", 0.9) })).toBeUndefined();
   });
 });

@@ -8,12 +8,43 @@ const LOAD_NM = 100;
 /** Elements within this of the one that fits best fit as well, or nearly. */
 const FITS = 1.05;
 const NEARLY = 1.6;
+/** Other gears held no more than this of what slips: nothing holds; or so much that only one place does not. */
+const NOT_MORE = 1.1;
+const FAR_MORE = 1.6;
 
 const SAYS = {
   fits: (name: string) => `Slip fits the load on ${name}`,
   nearly: (name: string) => `Slip nearly fits the load on ${name}`,
   misfits: (name: string) => `${name} held more elsewhere than it would slip at`,
 } as const;
+
+const SCOPE_SAYS = {
+  everywhere: "No gear held more than what slips elsewhere",
+  between: "Other gears held somewhat more than what slips",
+  "one-place": "Other gears held far more than what slips",
+} as const;
+
+/** What all logs of a vehicle say of loads: least slipped at and most held, N·m for every kPa of line pressure, by gear. */
+function loadsOf(unit: Unit, logs: readonly AnalysedLog[]) {
+  const slipped = new Map<string, number>();
+  const held = new Map<string, number>();
+  let from: AnalysedLog | undefined;
+  for (const log of logs)
+    for (const g of log.analysis.held.gears) {
+      if ((g.lowestSlipNmPerKpa ?? 0) > 0 && g.slipping.length > 0) {
+        const load = g.lowestSlipNmPerKpa as number;
+        slipped.set(g.gear, Math.min(slipped.get(g.gear) ?? Number.POSITIVE_INFINITY, load));
+        from ??= log;
+      }
+      if (g.cleanNmPerKpa !== undefined) held.set(g.gear, Math.max(held.get(g.gear) ?? 0, g.cleanNmPerKpa));
+    }
+  const gears = [...new Set([...slipped.keys(), ...held.keys()])];
+  const needs = new Map(gears.map((g) => [g, elementPressuresKpa(unit, g, LOAD_NM, FRICTION)]));
+  /** Part of the line pressure that each element of a gear needs at a load. */
+  const asked = (gear: string, nmPerKpa: number): ReadonlyMap<string, number> =>
+    new Map([...(needs.get(gear) ?? [])].map(([id, kpa]) => [id, (kpa * nmPerKpa) / LOAD_NM]));
+  return { slipped, held, from, asked };
+}
 
 /**
  * Which of the elements that carry every slipping gear slips? Each needs its own pressure for a torque, by share, area and
@@ -23,33 +54,14 @@ const SAYS = {
  * Source: handbook, clutch torque and shares by gear.
  */
 export function slipLoads(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
-  const slipped = new Map<string, number>();
-  const held = new Map<string, number>();
-  let from: AnalysedLog | undefined;
-  for (const log of logs)
-    for (const g of log.analysis.held.gears) {
-      if (g.lowestSlipNmPerKpa !== undefined && g.slipping.length > 0) {
-        slipped.set(g.gear, Math.min(slipped.get(g.gear) ?? Number.POSITIVE_INFINITY, g.lowestSlipNmPerKpa));
-        from ??= log;
-      }
-      if (g.cleanNmPerKpa !== undefined) held.set(g.gear, Math.max(held.get(g.gear) ?? 0, g.cleanNmPerKpa));
-    }
+  const { slipped, held, from, asked } = loadsOf(unit, logs);
   if (!from || unit.kind !== "planetary") return [];
   const { logId, entryId } = from;
-  const needs = new Map(
-    [...slipped.keys(), ...held.keys()].map((g) => [g, elementPressuresKpa(unit, g, LOAD_NM, FRICTION)]),
-  );
-  /** Part of the line pressure that an element needs in a gear at a load. */
-  const asked = (element: string, gear: string, nmPerKpa: number) =>
-    ((needs.get(gear)?.get(element) ?? Number.NaN) * nmPerKpa) / LOAD_NM;
   const candidates = unit.elements.flatMap(({ id }) => {
     if (![...slipped.keys()].every((g) => elementsIn(unit, g).includes(id))) return [];
-    const least = Math.min(...[...slipped].map(([g, x]) => asked(id, g, x)));
-    const most = Math.max(
-      0,
-      ...[...held].filter(([g]) => elementsIn(unit, g).includes(id)).map(([g, x]) => asked(id, g, x)),
-    );
-    return most / least >= 0 ? [{ id, ratio: most / least }] : [];
+    const of = (loads: ReadonlyMap<string, number>) => [...loads].flatMap(([g, x]) => asked(g, x).get(id) ?? []);
+    const ratio = Math.max(0, ...of(held)) / Math.min(...of(slipped));
+    return of(slipped).length === slipped.size && ratio >= 0 ? [{ id, ratio }] : [];
   });
   if (candidates.length < 2) return [];
   const best = Math.min(...candidates.map((c) => c.ratio));
@@ -65,4 +77,27 @@ export function slipLoads(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] 
       abnormal: false,
     };
   });
+}
+
+/**
+ * Does one place not hold, or does nothing? The hardest-worked element of every gear that does not slip against that of the
+ * gears that do: low pressure for all lets no gear hold more than what slips elsewhere.
+ * @returns undefined without slip, without other gears, without line pressure, or without pistons in the unit file
+ */
+export function slipScope(unit: Unit, logs: readonly AnalysedLog[]): Evidence | undefined {
+  const { slipped, held, from, asked } = loadsOf(unit, logs);
+  const others = [...held].filter(([g]) => !slipped.has(g));
+  const hardest = ([gear, load]: readonly [string, number]) => Math.max(...asked(gear, load).values());
+  const ratio = Math.max(0, ...others.map(hardest)) / Math.min(...[...slipped].map(hardest));
+  if (!from || others.length === 0 || !Number.isFinite(ratio)) return undefined;
+  const outcome = ratio <= NOT_MORE ? "everywhere" : ratio <= FAR_MORE ? "between" : "one-place";
+  return {
+    id: `${from.logId}:slip-scope:all`,
+    table: "slip-scope",
+    subject: {},
+    outcome,
+    label: SCOPE_SAYS[outcome],
+    entryId: from.entryId,
+    abnormal: false,
+  };
 }
