@@ -48,6 +48,7 @@ export const Finding = z
       "late-engagement",
       "no-drive",
       "engine-pull",
+      "idle",
       "lapse",
       "gear-hunting",
       "load-reversal",
@@ -280,7 +281,7 @@ export const AnalysisFile = z
         gear: z.string(),
         startS: n,
         endS: n,
-        input: z.enum(["held", "free"]).optional(),
+        input: z.enum(["held", "free", "output"]).optional(),
         torqueNm: maybe,
       }),
     ),
@@ -288,6 +289,7 @@ export const AnalysisFile = z
     lapses: z.array(z.object({ startS: n, endS: n, vehicleKmh: n })).optional(),
     gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
     pull: z.object({ share: n, seconds: n }).optional(),
+    idle: z.object({ usualRpm: n, dipRpm: n, seconds: n }).optional(),
     reach: z.array(z.object({ gear: z.string(), seconds: n, wantedSeconds: n })),
     launches: z.array(
       z.object({

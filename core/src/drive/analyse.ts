@@ -10,6 +10,7 @@ import { buildFrame, type Frame } from "./frame.ts";
 import { findGearHunting, type GearHunting } from "./gear-hunting.ts";
 import { analyseHeat, type HeatAnalysis } from "./heat.ts";
 import { analyseHeld, type HeldAnalysis, heldSlipRpm } from "./held.ts";
+import { analyseIdle, type Idle } from "./idle.ts";
 import { findImmobile, type Immobile } from "./immobile.ts";
 import { findLapses, type Lapse } from "./lapses.ts";
 import { findLaunches, type Launch } from "./launches.ts";
@@ -77,6 +78,8 @@ export interface Analysis {
   readonly loadReversals: readonly LoadReversal[];
   /** of a converter unit */
   readonly pull: EnginePull | undefined;
+  /** of a dual clutch */
+  readonly idle: Idle | undefined;
   /** of a dual clutch */
   readonly launches: readonly Launch[];
   readonly heat: HeatAnalysis | undefined;
@@ -151,6 +154,7 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     gearHunting: findGearHunting(frame),
     loadReversals: findLoadReversals(frame, quiet, mask),
     pull: analysePull(frame, mask),
+    idle: analyseIdle(frame),
     launches,
     heat: analyseHeat(frame),
     adaptations: readAdaptations(recording, unit),

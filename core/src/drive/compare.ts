@@ -333,6 +333,13 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
         a.immobile.filter((s) => s.gear === f.subject.gear).reduce((sum, s) => sum + s.endS - s.startS, 0);
       return { ...base, groups: [whole("whole drive", measure.value, stood(after), drivenSeconds(after))] };
     }
+    case "idle": {
+      const values = after.idle ? [after.idle.dipRpm] : [];
+      return {
+        ...base,
+        groups: [group("at rest", [measure.value], { values, seconds: after.idle?.seconds ?? 0 }, MEDIAN)],
+      };
+    }
     case "engine-pull":
       return {
         ...base,

@@ -88,6 +88,63 @@ describe("a gear that never comes", () => {
   });
 });
 
+describe("an output shaft that turns in vain", () => {
+  const drive = (kmh: number) => {
+    const t = timesOf(40, 20);
+    const output = t.map((s) => (s < 5 ? 0 : 1500));
+    return judge(t, {
+      engine_rpm: output.map((o) => Math.max(800, o * ratioOfGear(unit, 4))),
+      turbine_rpm: output.map((o) => o * ratioOfGear(unit, 4)),
+      output_rpm: output,
+      vehicle_kmh: t.map((s) => (s < 5 ? 0 : kmh)),
+      gear_commanded: t.map(() => 4),
+      pedal_pct: t.map(() => 20),
+    });
+  };
+  it("is behind the gearbox when the vehicle stands", () => {
+    const a = drive(0);
+    expect(a.immobile).toHaveLength(1);
+    expect(a.immobile[0]?.input).toBe("output");
+    expect(a.immobile[0]?.startS).toBeCloseTo(5, 1);
+    expect(finding(a, "no-drive")?.title).toMatch(/output shaft turns/);
+  });
+  it("moves the vehicle otherwise", () => {
+    expect(drive(60).immobile).toEqual([]);
+  });
+});
+
+describe("idle at rest of a dual clutch", () => {
+  /** Of every ten readings one lies under the others. */
+  const rest = (dipRpm: number, of = dual, pedal = 0) => {
+    const t = timesOf(30, 20);
+    return judge(
+      t,
+      {
+        engine_rpm: t.map((_, i) => 760 - (i % 5 === 0 ? dipRpm : 0)),
+        turbine_rpm: t.map(() => 0),
+        k1_rpm: t.map(() => 0),
+        output_rpm: t.map(() => 0),
+        gear_commanded: t.map(() => 1),
+        pedal_pct: t.map(() => pedal),
+      },
+      of,
+    );
+  };
+  it.each([
+    [3, false],
+    [20, true],
+  ])("dips of %d rpm", (dip, found) => {
+    const a = rest(dip);
+    expect(a.idle?.usualRpm).toBeCloseTo(760, 6);
+    expect(a.idle?.dipRpm).toBeCloseTo(dip, 6);
+    expect(Boolean(finding(a, "idle"))).toBe(found);
+  });
+  it("is not judged with the foot down, nor behind a converter", () => {
+    expect(rest(20, dual, 10).idle).toBeUndefined();
+    expect(rest(20, unit).idle).toBeUndefined();
+  });
+});
+
 describe("engine against converter", () => {
   const pull = (share: number, locked = false) => {
     const t = timesOf(60, 20);

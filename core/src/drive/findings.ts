@@ -7,6 +7,7 @@ import type { Frame } from "./frame.ts";
 import type { GearHunting } from "./gear-hunting.ts";
 import type { HeatAnalysis } from "./heat.ts";
 import type { HeldAnalysis } from "./held.ts";
+import { IDLE_DIP_RPM, type Idle } from "./idle.ts";
 import type { Immobile } from "./immobile.ts";
 import type { Lapse } from "./lapses.ts";
 import type { Launch } from "./launches.ts";
@@ -36,6 +37,7 @@ export type FindingKind =
   | "late-engagement"
   | "no-drive"
   | "engine-pull"
+  | "idle"
   | "lapse"
   | "gear-hunting"
   | "load-reversal"
@@ -125,6 +127,7 @@ export interface Parts {
   readonly stallTests: readonly StallTest[];
   readonly immobile: readonly Immobile[];
   readonly pull: EnginePull | undefined;
+  readonly idle: Idle | undefined;
   readonly lapses: readonly Lapse[] | undefined;
   readonly gearHunting: readonly GearHunting[];
   readonly loadReversals: readonly LoadReversal[];
@@ -153,6 +156,7 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
     ...engagementFindings(frame, parts.engagements),
     ...immobileFindings(frame, parts.immobile),
     ...pullFindings(frame, parts.pull),
+    ...idleFindings(frame, parts.idle),
     ...lapseFindings(frame, parts.lapses),
     ...gearHuntingFindings(frame, parts.gearHunting),
     ...loadReversalFindings(frame, parts.loadReversals),
@@ -570,6 +574,7 @@ function engagementFindings(frame: Frame, engagements: readonly Engagement[]): F
 const STANDS = {
   held: "the input stands as well: the train is tied up, or something holds the output",
   free: "the input runs free: nothing takes its torque",
+  output: "the output shaft turns: splines, shafts or joints behind it, or the road speed is not read",
 } as const;
 
 function immobileFindings(frame: Frame, spans: readonly Immobile[]): Finding[] {
@@ -595,6 +600,29 @@ function immobileFindings(frame: Frame, spans: readonly Immobile[]): Finding[] {
       confidence: confidence(frame, all.length, seconds, 2),
     };
   });
+}
+
+function idleFindings(frame: Frame, idle: Idle | undefined): Finding[] {
+  if (!idle || idle.dipRpm <= IDLE_DIP_RPM) return [];
+  return [
+    {
+      id: "idle",
+      kind: "idle",
+      title: "Idle is drawn down at rest: a clutch does not open, or the engine runs rough",
+      subject: {},
+      severity: "fault",
+      startS: 0,
+      endS: frame.timeS.at(-1) ?? 0,
+      occurrences: [],
+      conditions: { gears: [] },
+      measures: [
+        { name: "lowest tenth under the usual idle", value: idle.dipRpm, quantity: "speed-rpm" },
+        { name: "at rest for", value: idle.seconds, quantity: "duration" },
+      ],
+      limit: { value: IDLE_DIP_RPM, quantity: "speed-rpm", source: "typical" },
+      confidence: confidence(frame, 1, idle.seconds, 10),
+    },
+  ];
 }
 
 function pullFindings(frame: Frame, pull: EnginePull | undefined): Finding[] {

@@ -1,6 +1,6 @@
 import { gearName } from "../unit/index.ts";
 import type { Frame } from "./frame.ts";
-import { finite, median } from "./stats.ts";
+import { finite, median, runs, where } from "./stats.ts";
 
 /** In gear, the engine pulls, nothing holds the vehicle, and it stands. */
 export interface Immobile {
@@ -8,10 +8,10 @@ export interface Immobile {
   readonly startS: number;
   readonly endS: number;
   /**
-   * what the input does: "held", the train is tied up or something holds the output; "free", nothing takes its torque;
-   * undefined where neither can be told
+   * where it ends: input "held", the train is tied up or something holds the output; input "free", nothing takes its torque;
+   * "output", that shaft turns and the vehicle stands; undefined where it cannot be told
    */
-  readonly input: "held" | "free" | undefined;
+  readonly input: "held" | "free" | "output" | undefined;
   readonly torqueNm: number | undefined;
 }
 
@@ -74,5 +74,23 @@ export function findImmobile(frame: Frame): Immobile[] {
     } else if (start >= 0 && ((timeS[i] as number) - (timeS[last] as number) > JOIN_S || gear[start] !== g)) close();
   }
   close();
-  return out;
+  return [...out, ...turningInVain(frame)];
+}
+
+const TURNS_RPM = 300;
+
+/** Spans in which the output shaft turns in gear and the road speed stays at nothing. */
+function turningInVain({ timeS, gear, outputRpm, vehicleKmh, torqueNm, derived }: Frame): Immobile[] {
+  if (!vehicleKmh || derived.includes("vehicle_kmh")) return [];
+  const vain = where(
+    timeS.length,
+    (i) => Math.abs(gear[i] as number) > 0 && (outputRpm[i] as number) > TURNS_RPM && (vehicleKmh[i] as number) < 1,
+  );
+  return runs(timeS, vain, JOIN_S, LEAST_S, 1).map(({ start, end }) => ({
+    gear: gearName(gear[end - 1] as number),
+    startS: timeS[start] as number,
+    endS: timeS[end - 1] as number,
+    input: "output",
+    torqueNm: torqueNm && finite(median(torqueNm.subarray(start, end))),
+  }));
 }

@@ -78,7 +78,20 @@ const has = (analysis: Analysis, kind: string) => analysis.findings.some((f) => 
 function gears(unit: Unit, analysis: Analysis, add: Add): void {
   const outcomes = gearOutcomes(analysis);
   const slipping = analysis.held.gears.filter((g) => g.slipping.length > 0);
-  const stands = new Map(analysis.immobile.map((s) => [s.gear, s.input === "held" ? "blocked" : "gone"] as const));
+  const vain = analysis.immobile.some((s) => s.input === "output");
+  const stands = new Map(
+    analysis.immobile
+      .filter((s) => s.input !== "output")
+      .map((s) => [s.gear, s.input === "held" ? "blocked" : "gone"] as const),
+  );
+  if (analysis.held.gears.length > 0)
+    either(
+      add,
+      "drive-lost",
+      vain,
+      ["lost", "Output shaft turns and the vehicle stands"],
+      ["none", "The vehicle moves with its output shaft"],
+    );
   for (const [gear, outcome] of stands)
     add(
       "gear",
@@ -208,6 +221,14 @@ function driveline(analysis: Analysis, add: Add): void {
       ["fits", "Engine gives what it reports"],
     );
   }
+  if (analysis.idle)
+    either(
+      add,
+      "idle",
+      has(analysis, "idle"),
+      ["drawn-down", "Idle is drawn down at rest"],
+      ["steady", "Idle is steady at rest"],
+    );
   if (analysis.reach.length > 0) {
     const hunts = has(analysis, "gear-hunting");
     either(

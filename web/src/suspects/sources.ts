@@ -23,6 +23,7 @@ function findingOf(e: Evidence): string | undefined {
     case "limp":
     case "lapse":
     case "engine-pull":
+    case "idle":
     case "gear-hunting":
     case "load-reversal":
       return e.table;
