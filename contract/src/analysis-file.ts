@@ -110,7 +110,7 @@ export const AnalysisFile = z
     unitVersion: z.int(),
     durationS: n,
     rateHz: n,
-    ratioFit: z.object({ unitId: z.string(), unitName: z.string(), share: n, samples: n }),
+    ratioFit: z.object({ unitId: z.string(), unitName: z.string(), share: n, samples: n, gears: n.default(0) }),
     loadSource: z.string().optional(),
     derived: z.array(z.string()),
     gearSpans: z.array(z.object({ gear: n, startS: n, endS: n })),
