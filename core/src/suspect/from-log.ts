@@ -19,6 +19,8 @@ const MIN_DRIVEN_S = 5;
 const SLOPE_RPM_PER_NM = 0.15;
 /** Slip that begins so far above the coldest of the drive begins hot. */
 const HOTTER_BY_C = 12;
+/** A drive that never was colder than this says nothing of cold. */
+const COLD_C = 40;
 /** Of the load at which it slips. */
 const HELD_AS_MUCH = 0.85;
 const HARSH_MANY = 3;
@@ -158,7 +160,8 @@ export function slipHeat(logs: readonly AnalysedLog[]): Evidence | undefined {
     abnormal: true,
   });
   const shown = coldest.coldestSlipC.toFixed(0);
-  if (coldest.coldestSlipC < coldestC + HOTTER_BY_C) return say("cold-too", "Slips cold as well");
+  if (coldest.coldestSlipC < coldestC + HOTTER_BY_C)
+    return coldest.coldestSlipC < COLD_C ? say("cold-too", "Slips cold as well") : undefined;
   const heldCold = [...byGear].some(([gear, { coldestSlipC, load }]) =>
     logs.some(({ analysis: { held } }) =>
       held.gears.some(
