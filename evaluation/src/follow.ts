@@ -93,7 +93,8 @@ export function follow(
     if (!repair) break;
     cost += space.prices(standing.opened)[next.repair] as number;
     const curesMostly = left.every((f) => cures(repair, f) >= CURES);
-    const isFirst = !meant;
+    // what cures before any repair was meant to has hit it as well
+    const hits = !meant;
     if (repairs.length === 0) atOnce = curesMostly;
     if (!meant && (repair.id === HAND_BACK || space.curesOf(space.start, next.repair) >= CURES)) {
       meant = true;
@@ -107,7 +108,7 @@ export function follow(
         cost,
         checks,
         repairs,
-        right: right || isFirst,
+        right: right || hits,
         atOnce: atOnce || repairs.length === 1,
         explained,
         cured: true,

@@ -244,12 +244,14 @@ const DRAINED: Readonly<Record<string, Look>> = {
   },
 };
 
-/** With several faults, or none: what is least usual is what is seen. */
-function look({ outcomes, usual, of }: Look, classes: readonly string[], random: () => number): string {
-  const own = classes.flatMap((c) => (of[c] ? [of[c]] : []));
-  const shares = own.sort((a, b) => (a[0] as number) - (b[0] as number))[0] ?? usual;
-  return outcomes[draw(shares, random)] as string;
-}
+/** Each look in turn, as it is seen and whether that is abnormal. With several faults what is least usual is seen. */
+const lookAt = (looks: Readonly<Record<string, Look>>, classes: readonly string[], random: () => number) =>
+  Object.entries(looks).map(([table, { outcomes, usual, of }]) => {
+    const own = classes.flatMap((c) => (of[c] ? [of[c]] : []));
+    const shares = own.sort((a, b) => (a[0] as number) - (b[0] as number))[0] ?? usual;
+    const seen = outcomes[draw(shares, random)] as string;
+    return { table, seen, abnormal: seen !== outcomes[0] };
+  });
 
 /** As sure as somebody who looks at a magnet is. */
 const PAN_SURE = 0.95;
@@ -343,10 +345,7 @@ export function panDown(vehicle: Vehicle, random: () => number): Evidence[] {
   const sign = classes.flatMap((c) => (FILTER[c] ? [FILTER[c]] : [])).find(([, often]) => random() < often);
   const filter = sign?.[0] ?? pick(random, FILTER_USUAL);
   out.push(one("filter-opened", filter, filter !== "clean"));
-  for (const [table, shares] of Object.entries(DRAINED)) {
-    const seen = look(shares, classes, random);
-    out.push(one(table, seen, seen !== shares.outcomes[0]));
-  }
+  for (const { table, seen, abnormal } of lookAt(DRAINED, classes, random)) out.push(one(table, seen, abnormal));
   return out;
 }
 
@@ -410,11 +409,10 @@ export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => n
       : pick(random, dark ? ["brown", "brown", "black", "amber"] : ["fresh", "amber", "amber", "brown"]);
   add("fluid-colour", colour, colour !== "fresh" && colour !== "amber");
   if (vehicle.unit.kind !== "dct-dry")
-    for (const [table, shares] of Object.entries(SAMPLE)) {
-      const seen = look(shares, classes, random);
+    for (const { table, seen, abnormal } of lookAt(SAMPLE, classes, random)) {
       // milky by colour says it already
       if (table === "cloudiness" && colour === "milky") continue;
-      add(table, seen, seen !== shares.outcomes[0]);
+      add(table, seen, abnormal);
     }
   add("mileage", MILEAGES[draw(classes.some((c) => WEARS_OUT.has(c)) ? OLD_AGE : ANY_AGE, random)] as string, false);
   for (const [table, { usual, of }] of Object.entries(BEFORE))

@@ -239,10 +239,7 @@ function gearFindings(frame: Frame, held: HeldAnalysis, limp: Limp | undefined):
         title: `Gear ${g.gear} commanded, gear ${g.obtained} obtained`,
         subject: { gear: g.gear },
         severity: "fault",
-        startS: 0,
-        endS: frame.timeS.at(-1) ?? 0,
-        occurrences: [],
-        conditions: { gears: [g.gear] },
+        ...wholeDrive(frame, [g.gear]),
         measures: [{ name: "time in the wrong gear", value: g.wrongSeconds, quantity: "duration" }],
         limit: undefined,
         confidence: confidence(frame, 1, g.wrongSeconds, 3),
@@ -507,7 +504,6 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
 }
 
 function rippleFindings(frame: Frame, ripples: readonly Ripple[]): Finding[] {
-  const endS = frame.timeS.at(-1) ?? 0;
   return ripples.map(
     (r): Finding => ({
       id: `sensor-ripple:${r.sensor}`,
@@ -515,10 +511,7 @@ function rippleFindings(frame: Frame, ripples: readonly Ripple[]): Finding[] {
       title: `${componentName(frame.unit, r.sensor)} ripples on its own`,
       subject: { component: r.sensor },
       severity: "fault",
-      startS: 0,
-      endS,
-      occurrences: [],
-      conditions: { gears: [] },
+      ...wholeDrive(frame),
       measures: [
         { name: "scatter", value: r.roughnessRpm, quantity: "speed-rpm" },
         { name: "of the shaft that it is geared to", value: r.elsewhereRpm, quantity: "speed-rpm" },
@@ -602,6 +595,14 @@ function immobileFindings(frame: Frame, spans: readonly Immobile[]): Finding[] {
   });
 }
 
+/** What has no moment of its own. */
+const wholeDrive = (frame: Frame, gears: readonly string[] = []) => ({
+  startS: 0,
+  endS: frame.timeS.at(-1) ?? 0,
+  occurrences: [],
+  conditions: { gears },
+});
+
 function idleFindings(frame: Frame, idle: Idle | undefined): Finding[] {
   if (!idle || idle.dipRpm <= IDLE_DIP_RPM) return [];
   return [
@@ -611,10 +612,7 @@ function idleFindings(frame: Frame, idle: Idle | undefined): Finding[] {
       title: "Idle is drawn down at rest: a clutch does not open, or the engine runs rough",
       subject: {},
       severity: "fault",
-      startS: 0,
-      endS: frame.timeS.at(-1) ?? 0,
-      occurrences: [],
-      conditions: { gears: [] },
+      ...wholeDrive(frame),
       measures: [
         { name: "lowest tenth under the usual idle", value: idle.dipRpm, quantity: "speed-rpm" },
         { name: "at rest for", value: idle.seconds, quantity: "duration" },
@@ -634,10 +632,7 @@ function pullFindings(frame: Frame, pull: EnginePull | undefined): Finding[] {
       title: "Converter takes less torque than the engine reports: the engine is weak, or the converter",
       subject: { component: "converter" },
       severity: "fault",
-      startS: 0,
-      endS: frame.timeS.at(-1) ?? 0,
-      occurrences: [],
-      conditions: { gears: [] },
+      ...wholeDrive(frame),
       measures: [
         { name: "missing of the torque reported", value: missingPct(pull), quantity: "percent" },
         { name: "steady pulls with the converter open", value: pull.seconds, quantity: "duration" },
@@ -831,7 +826,6 @@ function heatFindings(heat: HeatAnalysis | undefined): Finding[] {
 const NEAR_LIMIT = 0.9;
 
 function adaptationFindings(frame: Frame, values: readonly AdaptationValue[]): Finding[] {
-  const endS = frame.timeS.at(-1) ?? 0;
   return values
     .filter((v) => v.used >= NEAR_LIMIT)
     .map(
@@ -841,10 +835,7 @@ function adaptationFindings(frame: Frame, values: readonly AdaptationValue[]): F
         title: `${v.name} is ${v.used >= 1 ? "at" : "near"} its limit`,
         subject: { component: v.component },
         severity: v.used >= 1 ? "fault" : "notice",
-        startS: 0,
-        endS,
-        occurrences: [],
-        conditions: { gears: [] },
+        ...wholeDrive(frame),
         measures: [
           { name: `learned, ${v.unit}`, value: v.last, quantity: "none" },
           { name: "of the way to the limit", value: v.used * 100, quantity: "percent" },
