@@ -7,7 +7,7 @@ import type {
   Relation,
   RepairKind,
 } from "../knowledge/index.ts";
-import { componentName, elementPressuresKpa, elementsIn, type Unit } from "../unit/index.ts";
+import { componentName, elementPressuresKpa, elementsIn, launchingClutches, type Unit } from "../unit/index.ts";
 
 /** A component that faults, checks and repairs are made for. */
 export interface Component {
@@ -32,10 +32,8 @@ export function componentsOf(unit: Unit, kind: ComponentKind): Component[] {
       return named(unit.elements.filter((e) => e.kind === "one-way-clutch"));
     case "dual-clutch":
       return named(unit.elements.filter((e) => e.kind === "dual-clutch"));
-    case "launching-clutch": {
-      const launch = unit.gears.filter((g) => g.name === "1" || g.ratio < 0).flatMap((g) => elementsIn(unit, g.name));
-      return named(unit.elements.filter((e) => e.kind === "dual-clutch" && launch.includes(e.id)));
-    }
+    case "launching-clutch":
+      return named(unit.elements.filter((e) => launchingClutches(unit).includes(e.id)));
     case "fork":
       return named(unit.elements.filter((e) => e.kind === "fork"));
     case "solenoid":

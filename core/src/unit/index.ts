@@ -49,6 +49,7 @@ export {
   gearCode,
   gearName,
   gearsUsing,
+  launchingClutches,
   ratioTable,
   sensorValidIn,
   siblingsOnNets,

@@ -241,6 +241,12 @@ export function elementsIn(unit: Unit, gear: string): readonly string[] {
   return (unit.application[gear] ?? []).map((a) => a.element);
 }
 
+/** Dual clutches that move the vehicle off, in first or backwards; empty for other units. */
+export function launchingClutches(unit: Unit): string[] {
+  const launch = unit.gears.filter((g) => g.name === "1" || g.ratio < 0).flatMap((g) => elementsIn(unit, g.name));
+  return unit.elements.filter((e) => e.kind === "dual-clutch" && launch.includes(e.id)).map((e) => e.id);
+}
+
 /** Gears of the chart in which an element is applied. */
 export function gearsUsing(unit: Unit, element: string): string[] {
   return unit.gears.map((g) => g.name).filter((g) => elementsIn(unit, g).includes(element));

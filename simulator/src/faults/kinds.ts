@@ -1,4 +1,4 @@
-import { elementsIn, gearsUsing, type Unit } from "@gearsense/core/unit";
+import { elementsIn, gearsUsing, launchingClutches, type Unit } from "@gearsense/core/unit";
 import { FAULT_KINDS, type FaultKind } from "./catalogue.ts";
 
 const byId = new Map(FAULT_KINDS.map((k) => [k.id, k]));
@@ -27,10 +27,8 @@ export function componentsFor(unit: Unit, { per }: FaultKind): string[] {
       return byUse(unit, elements(["clutch", "brake", "band"]));
     case "dual-clutch":
       return elements(["dual-clutch"]);
-    case "launching-clutch": {
-      const launch = unit.gears.filter((g) => g.name === "1" || g.ratio < 0).flatMap((g) => elementsIn(unit, g.name));
-      return elements(["dual-clutch"]).filter((id) => launch.includes(id));
-    }
+    case "launching-clutch":
+      return launchingClutches(unit);
     case "one-way":
       return elements(["one-way-clutch"]);
     case "element-solenoid": {
