@@ -49,6 +49,9 @@ export const Finding = z
       "no-drive",
       "engine-pull",
       "idle",
+      "neutral-pull",
+      "pressure",
+      "cool-down",
       "lapse",
       "gear-hunting",
       "load-reversal",
@@ -290,6 +293,8 @@ export const AnalysisFile = z
     gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
     pull: z.object({ share: n, seconds: n }).optional(),
     idle: z.object({ usualRpm: n, dipRpm: n, seconds: n }).optional(),
+    neutral: z.object({ speedRatio: n, seconds: n }).optional(),
+    coolDown: z.object({ decayS: n, windows: n }).optional(),
     reach: z.array(z.object({ gear: z.string(), seconds: n, wantedSeconds: n })),
     launches: z.array(
       z.object({
@@ -334,6 +339,9 @@ export const AnalysisFile = z
         newValue: n,
         used: n,
       }),
+    ),
+    pressures: z.array(
+      z.object({ id: z.string(), seconds: n, coldShare: maybe, warmShare: maybe, lowShare: maybe, highShare: maybe }),
     ),
     ripples: z.array(
       z.object({ sensor: z.string(), channel: z.string(), roughnessRpm: n, elsewhereRpm: n, inputNoiseRpm: n }),

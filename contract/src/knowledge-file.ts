@@ -34,6 +34,7 @@ const Relation = z.enum([
   "about-signal",
   "about-grip",
   "among",
+  "closes-neutral",
   "converter-solenoid",
 ]);
 const Probabilities = z.record(z.string(), z.number().min(0).max(1));

@@ -5,6 +5,8 @@ import { Span } from "./quantities.ts";
 const name = z.string().min(1).max(120);
 const id = z.string().regex(/^[A-Za-z][\w-]{0,39}$/, "letters, digits, - and _ only");
 const SolenoidState = z.enum(["on", "off", "modulated"]);
+const seconds = z.number().min(0).max(10);
+const UsualTimes = z.object({ coldS: seconds.optional(), warmS: seconds.optional() });
 const ShiftLimit = z.object({ inertiaS: Span, flareRpm: z.number().min(0), delayS: z.number().min(0) });
 
 const Node = z.string().regex(/^[A-Za-z][\w]{0,30}(\.(sun|ring|carrier))?$/, "a node such as input, case, P1.sun");
@@ -152,6 +154,12 @@ export const UnitFile = z
       shifts: z.record(z.string(), ShiftLimit).optional(),
       engagementDelayS: z.number().positive().optional(),
     }),
+    usual: z
+      .object({
+        shifts: z.record(z.string(), z.object({ delay: UsualTimes, inertia: UsualTimes })).optional(),
+        engagements: z.object({ D: UsualTimes.optional(), R: UsualTimes.optional() }).optional(),
+      })
+      .optional(),
     fluid: z.object({
       spec: name,
       totalL: z.number().positive(),

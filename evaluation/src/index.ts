@@ -1,7 +1,7 @@
 export type { CaseSet, EvaluationCase } from "./cases.ts";
 export { drawCase } from "./cases.ts";
-export { recordVehicle } from "./drive-vehicle.ts";
-export { drawJob, drawSpecimen } from "./jobs.ts";
+export { driveVehicle, recordVehicle } from "./drive-vehicle.ts";
+export { drawJob, drawSound, drawSpecimen } from "./jobs.ts";
 export { jobsPage, type SmallModels, smallModels } from "./jobs-page.ts";
 export { judgeCase } from "./judge.ts";
 export { type JobScore, judgeJob } from "./judge-job.ts";

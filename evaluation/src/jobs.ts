@@ -86,6 +86,10 @@ export function drawSpecimen(seed: number, number: number, units: readonly Unit[
   return drawJob("tuning", seed, number * ROUND.length + ROUND.indexOf(kind), [unit], evened(unit, knowledge));
 }
 
+/** A vehicle with nothing wrong. Always of the tuning set. */
+export const drawSound = (seed: number, number: number, unit: Unit, knowledge: Knowledge): JobCase =>
+  drawJob("tuning", seed, number * ROUND.length + ROUND.indexOf("nothing"), [unit], knowledge);
+
 /**
  * A job by its number, its faults drawn by the prior weights of the catalogue: what is stated as 80 % can only be right
  * in 80 % of vehicles that come in as often as the priors say.

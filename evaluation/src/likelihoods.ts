@@ -20,6 +20,16 @@ const RELATIONS: Readonly<Record<string, readonly Relation[]>> = {
   judder: ["same", "any"],
   sensor: ["same", "feeds", "any"],
   adaptation: ["feeds", "any"],
+  "delay-cold": ["feeds", "any"],
+  "delay-warm": ["feeds", "any"],
+  "inertia-cold": ["feeds", "any"],
+  "inertia-warm": ["feeds", "any"],
+  "delay-release": ["feeds", "any"],
+  "inertia-release": ["feeds", "any"],
+  "engage-cold": ["carries", "any"],
+  "engage-warm": ["carries", "any"],
+  "clutch-pressure": ["feeds", "any"],
+  "neutral-pull": ["closes-neutral", "any"],
   "slip-load": ["feeds", "any"],
   code: ["about-signal", "about", "about-grip", "any"],
   "wrong-gear": ["among", "any"],
@@ -48,8 +58,15 @@ const SAME_VEHICLE = 0.4;
 const BEFORE = 2.5;
 const EACH_OUTCOME = 0.3;
 const LEAST = 0.01;
-/** Rows that say no more than "otherwise" are left out: log-likelihood gained, and largest difference. */
-const LEAST_GAIN = 1.2;
+/** What has nothing to do with the fault shows as in a sound unit unless vehicles say otherwise: surprises are rarer there. */
+const ELSEWHERE: ReadonlySet<Relation> = new Set(["any", "spares", "other"]);
+const EACH_ELSEWHERE = 0.04;
+const LEAST_ELSEWHERE = 0.003;
+/**
+ * Rows that say no more than "otherwise" are left out: log-likelihood gained, and where something stood there before the
+ * largest difference.
+ */
+const LEAST_GAIN = 1.5;
 const LEAST_DIFFERENCE = 0.04;
 /** What is so without any fault: what stood there is worth so many sound vehicles, and no outcome is rarer than this. */
 const SOUND_BEFORE = 10;
@@ -130,11 +147,12 @@ function rowFrom(
   );
   const worth = cell.vehicles + SAME_VEHICLE * (cell.n - cell.vehicles);
   const share = (o: string) => (cell.outcomes.get(o) ?? 0) / cell.n;
+  const [least, each] = ELSEWHERE.has(relation) ? [LEAST_ELSEWHERE, EACH_ELSEWHERE] : [LEAST, EACH_OUTCOME];
   const raw = outcomes.map((o) =>
     Math.max(
-      LEAST,
-      (share(o) * worth + BEFORE * ((before?.p ?? otherwise)[o] as number) + EACH_OUTCOME) /
-        (worth + BEFORE + EACH_OUTCOME * outcomes.length),
+      least,
+      (share(o) * worth + BEFORE * ((before?.p ?? otherwise)[o] as number) + each) /
+        (worth + BEFORE + each * outcomes.length),
     ),
   );
   const total = raw.reduce((a, b) => a + b, 0);
@@ -144,7 +162,7 @@ function rowFrom(
     0,
   );
   const difference = Math.max(...outcomes.map((o) => Math.abs((p[o] as number) - (otherwise[o] as number))));
-  if (gain < LEAST_GAIN && difference < LEAST_DIFFERENCE) return undefined;
+  if (gain < LEAST_GAIN && (!before || difference < LEAST_DIFFERENCE)) return undefined;
   const why = (before?.why ?? "by what it does to the drive").replace(/; counted on .*$/, "");
   return {
     faults: [faults],

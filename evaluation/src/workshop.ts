@@ -124,9 +124,18 @@ const SHOWS: Readonly<Record<string, readonly (readonly [string, string, number]
   "cooler-blocked": [["cooler", "blocked", 0.7]],
   "fluid-water": [["cooler", "wet", 0.35]],
   "connector-wet": [["connector", "green", 0.8]],
-  wire: [["connector", "loose", 0.3]],
-  supply: [["connector", "green", 0.3]],
-  ground: [["connector", "green", 0.3]],
+  wire: [
+    ["connector", "loose", 0.3],
+    ["harness", "damaged", 0.45],
+  ],
+  supply: [
+    ["connector", "green", 0.3],
+    ["harness", "damaged", 0.25],
+  ],
+  ground: [
+    ["connector", "green", 0.3],
+    ["harness", "damaged", 0.3],
+  ],
   "dual-clutch-worn": [["clutch-housing", "burnt", 0.6]],
   "dual-clutch-judder": [["clutch-housing", "burnt", 0.4]],
   "input-splines": [["engagement", "none", 0.9]],

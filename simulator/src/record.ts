@@ -48,7 +48,8 @@ const FASTEST_HZ = 50;
 /** reading and writing of rows takes the controller's tick */
 const HIGHEST_HZ = 1 / TICK_S;
 const RANGE_CODE = { P: 1, R: 2, N: 3, D: 4 } as const;
-const SOLENOID_COLUMNS = 5;
+/** of a dual clutch its clutches' own and one more: its pressures are read instead of the rest */
+const SOLENOID_COLUMNS = { planetary: 5, dual: 3 } as const;
 const LEARNED_EVERY_S = 10;
 
 /** Rows a second that a scan tool manages with so many channels. */
@@ -77,6 +78,18 @@ function learnedReaders(unit: Unit): [string, Reader][] {
   ]);
 }
 
+/** Of the supply and of each dual clutch. */
+function measuredPressures(unit: Unit): [string, Reader][] {
+  const clutches = unit.elements.filter((e) => e.kind === "dual-clutch").map((e) => e.id);
+  return [
+    ["line_pressure_measured_kpa", (v) => Math.round(v.readings.linePressureKpa)],
+    ...clutches.map((id): [string, Reader] => [
+      `${id.toLowerCase()}_kpa`,
+      (v) => Math.round(v.hydraulics.pressureKpa[v.hydraulics.packs.findIndex((p) => p.id === id)] as number),
+    ]),
+  ];
+}
+
 function channelsOf(unit: Unit): [string, Reader][] {
   const planetary = unit.kind === "planetary";
   const sensor = (id: string): [string, Reader] => [id, (v) => v.sensors.value(id)];
@@ -85,7 +98,7 @@ function channelsOf(unit: Unit): [string, Reader][] {
     .map((s) => s.channel);
   const solenoids = unit.solenoids
     .filter((s) => s.feeds !== "converter-clutch" && s.feeds !== "line-pressure")
-    .slice(0, SOLENOID_COLUMNS);
+    .slice(0, planetary ? SOLENOID_COLUMNS.planetary : SOLENOID_COLUMNS.dual);
   return [
     sensor("engine_rpm"),
     ...speeds.map(sensor),
@@ -98,8 +111,9 @@ function channelsOf(unit: Unit): [string, Reader][] {
     ["engine_torque_nm", (v) => Math.round(v.readings.engineNm)],
     ["brake_on", (v) => Number(v.readings.brake)],
     ...(planetary ? [["tcc_command", (v) => Math.round(v.converterDutyPct)] as [string, Reader]] : []),
-    // a planetary unit has no pressure sensor: what is shown is the command
-    ["line_pressure_kpa", (v) => Math.round(planetary ? v.commands.lineKpa : v.readings.linePressureKpa)],
+    ["line_pressure_kpa", (v) => Math.round(v.commands.lineKpa)],
+    // a planetary unit has no pressure sensor
+    ...(planetary ? [] : measuredPressures(unit)),
     sensor("fluid_c"),
     ...(planetary ? [] : [sensor("clutch_c")]),
     ...solenoids.map((s): [string, Reader] => [s.id, (v) => Math.round(v.solenoidDuty(s.id) * 100)]),

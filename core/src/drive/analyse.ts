@@ -2,6 +2,7 @@ import type { Recording } from "../log/index.ts";
 import { type GearObservation, type GearOutcome, gearName, type ObtainedGear, type Unit } from "../unit/index.ts";
 import { type AdaptationValue, readAdaptations } from "./adaptations.ts";
 import { analyseConverter, type ConverterAnalysis } from "./converter.ts";
+import { analyseCoolDown, type CoolDown } from "./cool-down.ts";
 import { analyseCoverage, type Coverage } from "./coverage.ts";
 import { type Dropout, dropoutMask, findDropouts } from "./dropouts.ts";
 import { type Finding, makeFindings } from "./findings.ts";
@@ -17,7 +18,9 @@ import { findLaunches, type Launch } from "./launches.ts";
 import { type Limit, limitsOf } from "./limits.ts";
 import { findLimp, type Limp } from "./limp.ts";
 import { findLoadReversals, type LoadReversal } from "./load-reversal.ts";
+import { analyseNeutral, type NeutralPull } from "./neutral.ts";
 import { analyseOscillation, type OscillationAnalysis, VIBRATION_RATE_HZ } from "./oscillation.ts";
+import { followPressures, type PressureFollows } from "./pressures.ts";
 import { analysePull, type EnginePull } from "./pull.ts";
 import { type ChannelQuality, findRipples, judgeQuality, type Ripple } from "./quality.ts";
 import { analyseReach, type Reach } from "./reach.ts";
@@ -32,7 +35,7 @@ import {
 } from "./standstill.ts";
 
 /** Raised whenever the same log may give other results. */
-export const ANALYSIS_VERSION = 6;
+export const ANALYSIS_VERSION = 7;
 
 /** Noise rarely goes so many deviations. */
 const NOISE_REACH = 3;
@@ -80,10 +83,16 @@ export interface Analysis {
   readonly pull: EnginePull | undefined;
   /** of a dual clutch */
   readonly idle: Idle | undefined;
+  /** of a converter unit */
+  readonly neutral: NeutralPull | undefined;
   /** of a dual clutch */
   readonly launches: readonly Launch[];
   readonly heat: HeatAnalysis | undefined;
+  /** of a dual clutch */
+  readonly coolDown: CoolDown | undefined;
   readonly adaptations: readonly AdaptationValue[];
+  /** of a dual clutch */
+  readonly pressures: readonly PressureFollows[];
   readonly ripples: readonly Ripple[];
   readonly quality: readonly ChannelQuality[];
   readonly coverage: Coverage;
@@ -155,9 +164,12 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     loadReversals: findLoadReversals(frame, quiet, mask),
     pull: analysePull(frame, mask),
     idle: analyseIdle(frame),
+    neutral: analyseNeutral(frame),
     launches,
     heat: analyseHeat(frame),
+    coolDown: analyseCoolDown(frame, limp?.startS),
     adaptations: readAdaptations(recording, unit),
+    pressures: followPressures(recording, frame, limp?.startS),
     ripples,
   };
   const notes: string[] = [];

@@ -4,6 +4,8 @@ import type { Analysis } from "./analyse.ts";
 import { type Change, changeOf } from "./bootstrap.ts";
 import { type Group, groupKey, loadBand, temperatureBand } from "./conditions.ts";
 import type { Finding } from "./findings.ts";
+import { heldPct } from "./neutral.ts";
+import { offCommand } from "./pressures.ts";
 import { missingPct } from "./pull.ts";
 import type { Shift } from "./shifts.ts";
 import { median, quantile } from "./stats.ts";
@@ -338,6 +340,31 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
       return {
         ...base,
         groups: [group("at rest", [measure.value], { values, seconds: after.idle?.seconds ?? 0 }, MEDIAN)],
+      };
+    }
+    case "neutral-pull": {
+      const values = after.neutral ? [heldPct(after.neutral)] : [];
+      return {
+        ...base,
+        groups: [
+          group("at rest in P and N", [measure.value], { values, seconds: after.neutral?.seconds ?? 0 }, MEDIAN),
+        ],
+      };
+    }
+    case "pressure": {
+      const twin = after.pressures.find((p) => `pressure:${p.id}` === f.id);
+      const off = twin && offCommand(twin);
+      const values = off ? [measure.name.startsWith("short") ? off.shortPct : off.overPct] : [];
+      return {
+        ...base,
+        groups: [group("steady commands", [measure.value], { values, seconds: twin?.seconds ?? 0 }, MEDIAN)],
+      };
+    }
+    case "cool-down": {
+      const values = after.coolDown ? [after.coolDown.decayS] : [];
+      return {
+        ...base,
+        groups: [group("after launches", [measure.value], { values, seconds: after.coolDown?.windows ?? 0 }, MEDIAN)],
       };
     }
     case "engine-pull":

@@ -2,6 +2,7 @@ import type { Quantity } from "../quantity/index.ts";
 import { componentName } from "../unit/index.ts";
 import type { AdaptationValue } from "./adaptations.ts";
 import { type ConverterAnalysis, HUNTING_CYCLES } from "./converter.ts";
+import { type CoolDown, SLOW_DECAY_S } from "./cool-down.ts";
 import type { Dropout } from "./dropouts.ts";
 import type { Frame } from "./frame.ts";
 import type { GearHunting } from "./gear-hunting.ts";
@@ -14,7 +15,9 @@ import type { Launch } from "./launches.ts";
 import { type LimitSource, limitsOf, TYPICAL } from "./limits.ts";
 import type { Limp } from "./limp.ts";
 import { KNOCKS_RPM, type LoadReversal, SWINGS_RPM, usualSwingRpm } from "./load-reversal.ts";
+import { DRAWN_DOWN_RATIO, heldPct, type NeutralPull } from "./neutral.ts";
 import type { OscillationAnalysis, OscillationWindow, SwingCause } from "./oscillation.ts";
+import { OVER_SHARE, offCommand, type PressureFollows, SHORT_SHARE } from "./pressures.ts";
 import { type EnginePull, missingPct, PULL_LOW } from "./pull.ts";
 import type { Ripple } from "./quality.ts";
 import type { Shift } from "./shifts.ts";
@@ -38,6 +41,9 @@ export type FindingKind =
   | "no-drive"
   | "engine-pull"
   | "idle"
+  | "neutral-pull"
+  | "pressure"
+  | "cool-down"
   | "lapse"
   | "gear-hunting"
   | "load-reversal"
@@ -128,6 +134,9 @@ export interface Parts {
   readonly immobile: readonly Immobile[];
   readonly pull: EnginePull | undefined;
   readonly idle: Idle | undefined;
+  readonly neutral: NeutralPull | undefined;
+  readonly coolDown: CoolDown | undefined;
+  readonly pressures: readonly PressureFollows[];
   readonly lapses: readonly Lapse[] | undefined;
   readonly gearHunting: readonly GearHunting[];
   readonly loadReversals: readonly LoadReversal[];
@@ -157,6 +166,9 @@ export function makeFindings(frame: Frame, parts: Parts): Finding[] {
     ...immobileFindings(frame, parts.immobile),
     ...pullFindings(frame, parts.pull),
     ...idleFindings(frame, parts.idle),
+    ...neutralFindings(frame, parts.neutral),
+    ...pressureFindings(frame, parts.pressures),
+    ...coolDownFindings(frame, parts.coolDown),
     ...lapseFindings(frame, parts.lapses),
     ...gearHuntingFindings(frame, parts.gearHunting),
     ...loadReversalFindings(frame, parts.loadReversals),
@@ -602,6 +614,79 @@ const wholeDrive = (frame: Frame, gears: readonly string[] = []) => ({
   occurrences: [],
   conditions: { gears },
 });
+
+function neutralFindings(frame: Frame, neutral: NeutralPull | undefined): Finding[] {
+  if (!neutral || neutral.speedRatio >= DRAWN_DOWN_RATIO) return [];
+  return [
+    {
+      id: "neutral-pull",
+      kind: "neutral-pull",
+      title: "Turbine is held in neutral: an element drags that should be released",
+      subject: {},
+      severity: "fault",
+      ...wholeDrive(frame),
+      measures: [
+        { name: "turbine under engine at rest in P and N", value: heldPct(neutral), quantity: "percent" },
+        { name: "at rest for", value: neutral.seconds, quantity: "duration" },
+      ],
+      limit: { value: (1 - DRAWN_DOWN_RATIO) * 100, quantity: "percent", source: "typical" },
+      confidence: confidence(frame, 1, neutral.seconds, 5),
+    },
+  ];
+}
+
+function pressureFindings(frame: Frame, pressures: readonly PressureFollows[]): Finding[] {
+  return pressures.flatMap(({ id, seconds, ...shares }): Finding[] => {
+    const { shortPct, overPct } = offCommand(shares);
+    const short = shortPct > (1 - SHORT_SHARE) * 100;
+    if (!short && overPct <= (OVER_SHARE - 1) * 100) return [];
+    const name = id === "line" ? "Line pressure" : `Pressure of ${componentName(frame.unit, id)}`;
+    return [
+      {
+        id: `pressure:${id}`,
+        kind: "pressure",
+        title: short ? `${name} stays behind its command` : `${name} is over its command`,
+        subject: id === "line" ? {} : { component: id },
+        severity: "fault",
+        ...wholeDrive(frame),
+        measures: [
+          {
+            name: short ? "short of its command" : "over its command",
+            value: short ? shortPct : overPct,
+            quantity: "percent",
+          },
+          { name: "with a steady command for", value: seconds, quantity: "duration" },
+        ],
+        limit: {
+          value: Math.abs(1 - (short ? SHORT_SHARE : OVER_SHARE)) * 100,
+          quantity: "percent",
+          source: "typical",
+        },
+        confidence: confidence(frame, 1, seconds, 10),
+      },
+    ];
+  });
+}
+
+function coolDownFindings(frame: Frame, coolDown: CoolDown | undefined): Finding[] {
+  if (!coolDown || coolDown.decayS <= SLOW_DECAY_S) return [];
+  return [
+    {
+      id: "cool-down",
+      kind: "cool-down",
+      title: "Clutches cool down slowly after a launch",
+      subject: {},
+      severity: "fault",
+      ...wholeDrive(frame),
+      measures: [
+        { name: "decay time", value: coolDown.decayS, quantity: "duration" },
+        { name: "windows", value: coolDown.windows, quantity: "count" },
+      ],
+      limit: { value: SLOW_DECAY_S, quantity: "duration", source: "typical" },
+      confidence: confidence(frame, coolDown.windows, coolDown.windows, 10),
+    },
+  ];
+}
 
 function idleFindings(frame: Frame, idle: Idle | undefined): Finding[] {
   if (!idle || idle.dipRpm <= IDLE_DIP_RPM) return [];

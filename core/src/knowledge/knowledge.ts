@@ -89,6 +89,8 @@ export type Relation =
   | "about-grip"
   /** the component, or what it feeds, is one of those that the evidence names */
   | "among"
+  /** the element, closed besides those of neutral, joins input and output */
+  | "closes-neutral"
   | "converter-solenoid";
 
 export interface LikelihoodRow {

@@ -2,6 +2,7 @@ import {
   type Analysis,
   gearOutcomes,
   KNOCKS_RPM,
+  median,
   neverTakesHold,
   obtainedGears,
   SWINGS_RPM,
@@ -33,6 +34,8 @@ const MIN_WANTED_S = 10;
 const REACHED_S = 1;
 /** A signal that comes and goes is not away for so long. */
 const DEAD_S = 10;
+/** A contact that is touched and lost again is away for less. */
+const FLICKER_S = 0.4;
 /** Of the way to its limit; less is the spread of sound units. */
 const LEARNED_SHARE = 0.3;
 
@@ -232,6 +235,22 @@ function driveline(analysis: Analysis, add: Add): void {
       ["drawn-down", "Idle is drawn down at rest"],
       ["steady", "Idle is steady at rest"],
     );
+  if (analysis.neutral)
+    either(
+      add,
+      "neutral-pull",
+      has(analysis, "neutral-pull"),
+      ["held", "Turbine is held in neutral"],
+      ["free", "Turbine runs free in neutral"],
+    );
+  if (analysis.coolDown)
+    either(
+      add,
+      "cool-down",
+      has(analysis, "cool-down"),
+      ["slow", "Clutches cool down slowly"],
+      ["soon", "Clutches cool down after a launch"],
+    );
   if (analysis.reach.length > 0) {
     const hunts = has(analysis, "gear-hunting");
     either(
@@ -375,10 +394,6 @@ function vibration(analysis: Analysis, add: Add): void {
 }
 
 function standstill(analysis: Analysis, add: Add): void {
-  if (analysis.engagements.length > 0) {
-    const late = has(analysis, "late-engagement");
-    either(add, "engagement-time", late, ["late", "Late engagement"], ["prompt", "Prompt engagement"]);
-  }
   if (analysis.stallTests.length > 0) {
     const off = analysis.findings.find((f) => f.kind === "stall");
     const low = /low/i.test(off?.title ?? "");
@@ -429,10 +444,13 @@ function sensors(unit: Unit, analysis: Analysis, add: Add): void {
   for (const sensor of unit.sensors) {
     if (!sensor.channel.endsWith("_rpm") && sensor.channel !== "range") continue;
     const drops = analysis.findings.some((f) => f.id === `drop-out:${sensor.id}`);
-    const dead = analysis.dropouts.some((d) => d.sensor === sensor.id && d.endS - d.startS > DEAD_S);
+    const away = analysis.dropouts.flatMap((d) => (d.sensor === sensor.id ? [d.endS - d.startS] : []));
+    const dead = away.some((s) => s > DEAD_S);
     const ripples = analysis.findings.some((f) => f.id === `sensor-ripple:${sensor.id}`);
     const seen = driven.some((g) => sensorValidIn(sensor, g)) && !analysis.derived.includes(sensor.channel);
     if (drops && dead) add("sensor", sensor.id, { component: sensor.id }, "dead", `${sensor.name} reads nothing`, true);
+    else if (drops && median(away) < FLICKER_S)
+      add("sensor", sensor.id, { component: sensor.id }, "flickers", `${sensor.name} flickers`, true);
     else if (drops) add("sensor", sensor.id, { component: sensor.id }, "drops-out", `${sensor.name} drops out`, true);
     else if (ripples) add("sensor", sensor.id, { component: sensor.id }, "ripples", `${sensor.name} ripples`, true);
     else if (seen) add("sensor", sensor.id, { component: sensor.id }, "steady", `${sensor.name} steady`, false);

@@ -46,3 +46,4 @@ export type { Money, Opened } from "./space.ts";
 export { checkEffort, cureOf, openedBy, PlanSpace, repairCost } from "./space.ts";
 export type { Standing } from "./standing.ts";
 export { checksDone, FRESH, standingOf } from "./standing.ts";
+export { usualTimes } from "./timing.ts";

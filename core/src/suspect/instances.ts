@@ -7,7 +7,14 @@ import type {
   Relation,
   RepairKind,
 } from "../knowledge/index.ts";
-import { componentName, elementPressuresKpa, elementsIn, launchingClutches, type Unit } from "../unit/index.ts";
+import {
+  closesNeutral,
+  componentName,
+  elementPressuresKpa,
+  elementsIn,
+  launchingClutches,
+  type Unit,
+} from "../unit/index.ts";
 
 /** A component that faults, checks and repairs are made for. */
 export interface Component {
@@ -227,6 +234,8 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
         subject.components?.some((id) => id === component || elementsOf(unit, id).some((e) => elements.includes(e))) ??
         false
       );
+    case "closes-neutral":
+      return elements.some((e) => closesNeutral(unit).has(e));
     case "converter-solenoid":
       return unit.solenoids.some((s) => s.id === subject.component && s.feeds === "converter-clutch");
   }

@@ -126,6 +126,9 @@ export function checkUnit(unit: Unit): UnitProblem[] {
     if (a.newValue < a.limits[0] || a.newValue > a.limits[1])
       say(`adaptations.${i}.newValue`, `${a.newValue} lies outside its own limits`);
   });
+  for (const name of Object.keys(unit.usual?.shifts ?? {}))
+    if (!name.split("-").every((g) => unit.gears.some((x) => x.name === g)))
+      say(`usual.shifts.${name}`, `there is no shift "${name}"`);
   if (unit.kind === "planetary" && !unit.converter) say("converter", "a planetary unit needs a converter");
   return problems;
 }

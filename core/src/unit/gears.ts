@@ -27,6 +27,29 @@ export function jointsIn(unit: Unit, gear: string): Joint[] {
   });
 }
 
+const neutralByUnit = new WeakMap<Unit, ReadonlySet<string>>();
+
+/**
+ * Elements that make a gear, or stop the input, with those that stay applied in neutral: one of them that drags holds the
+ * turbine of a vehicle at rest. Any other one only turns something along.
+ * @returns empty for a unit without a gear train
+ */
+export function closesNeutral(unit: Unit): ReadonlySet<string> {
+  const known = neutralByUnit.get(unit);
+  if (known) return known;
+  const { gearTrain, neutral = [] } = unit;
+  const joints = jointsOf(unit);
+  const kept = joints.filter((j) => neutral.includes(j.id));
+  const closes = (j: Joint) => {
+    const state = gearTrain && solveTrain(gearTrain, [...kept, j]);
+    return state?.kind === "gear" || (state?.kind === "tie-up" && state.locked === "input");
+  };
+  const closing = joints.filter((j) => !neutral.includes(j.id) && closes(j));
+  const found = new Set(closing.map((j) => j.id));
+  neutralByUnit.set(unit, found);
+  return found;
+}
+
 export interface GearState {
   readonly gear: string;
   readonly applied: readonly Joint[];

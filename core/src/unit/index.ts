@@ -14,7 +14,7 @@ export {
 export { canPreselect, clutchOf, clutchTorqueNm, shaftRatios } from "./dual-clutch.ts";
 export { elementPressuresKpa, gearPressureKpa, packCapacityNm, packPressureKpa, slipPowerW } from "./friction.ts";
 export type { GearState, ShiftPlan } from "./gears.ts";
-export { gearStates, jointsIn, jointsOf, sharesByGear, shiftPlan } from "./gears.ts";
+export { closesNeutral, gearStates, jointsIn, jointsOf, sharesByGear, shiftPlan } from "./gears.ts";
 export type { LeverPoint } from "./lever.ts";
 export { leverOf } from "./lever.ts";
 export { reduceRows } from "./reduce.ts";
@@ -41,6 +41,8 @@ export type {
   Unit,
   UnitKind,
   UnitLimits,
+  Usual,
+  UsualTimes,
 } from "./unit.ts";
 export {
   componentName,
@@ -53,6 +55,7 @@ export {
   ratioTable,
   sensorValidIn,
   siblingsOnNets,
+  WARM_C,
 } from "./unit.ts";
 export type { Obtained, ObtainedGear, Stuck, StuckExplanation, WhatIfRow } from "./what-if.ts";
 export { explainObtained, stuckCandidates, whatIf } from "./what-if.ts";

@@ -111,6 +111,22 @@ export interface UnitLimits {
   readonly engagementDelayS?: number | undefined;
 }
 
+/** Fluid from here on is warm: usual times are told for cold and for warm fluid, °C. */
+export const WARM_C = 50;
+
+export interface UsualTimes {
+  readonly coldS?: number | undefined;
+  readonly warmS?: number | undefined;
+}
+
+/** What sound units of this kind need: a unit that is well within its limits may still be far from its usual. */
+export interface Usual {
+  /** power upshifts by name: from the command until the input leaves its line, and until it has reached the new one */
+  readonly shifts?: Readonly<Record<string, { readonly delay: UsualTimes; readonly inertia: UsualTimes }>> | undefined;
+  /** from P or N until the turbine is pulled down to half its speed */
+  readonly engagements?: { readonly D?: UsualTimes | undefined; readonly R?: UsualTimes | undefined } | undefined;
+}
+
 export interface Converter {
   readonly stallTorqueRatio: number;
   readonly stallRpm: number;
@@ -187,6 +203,7 @@ export interface Unit {
   readonly nets: readonly Net[];
   readonly codes: readonly TroubleCode[];
   readonly limits: UnitLimits;
+  readonly usual?: Usual | undefined;
   readonly fluid: {
     readonly spec: string;
     readonly totalL: number;

@@ -43,6 +43,9 @@ const PLACES: Readonly<Record<string, Place>> = {
   fluid_c: place(0x1a4, 3, 1, 1, "°C", { offset: -60 }),
   line_pressure_kpa: place(0x1a4, 4, 2, 1, "kPa"),
   clutch_c: place(0x1a4, 6, 2, 0.1, "°C", { offset: -60 }),
+  line_pressure_measured_kpa: place(0x1a6, 0, 2, 1, "kPa"),
+  k1_kpa: place(0x1a6, 2, 2, 1, "kPa"),
+  k2_kpa: place(0x1a6, 4, 2, 1, "kPa"),
   vehicle_kmh: place(0x0f1, 0, 2, 0.01, "km/h"),
   brake_on: place(0x0f1, 2, 1, 1),
 };

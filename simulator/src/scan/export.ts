@@ -74,6 +74,9 @@ const HEADINGS: Readonly<Record<string, Heading>> = {
   brake_on: h("Brake switch", "BRAKE", ""),
   tcc_command: h("Converter clutch duty", "TCC CMD", "%"),
   line_pressure_kpa: h("Line pressure", "LINE PRESSURE", "kPa"),
+  line_pressure_measured_kpa: h("Line pressure measured", "LINE PRESSURE ACTUAL", "kPa"),
+  k1_kpa: h("K1 pressure", "K1 PRESSURE", "kPa"),
+  k2_kpa: h("K2 pressure", "K2 PRESSURE", "kPa"),
   fluid_c: h("Transmission fluid temperature", "TFT", "°C"),
   clutch_c: h("Clutch temperature", "CLUTCH TEMP", "°C"),
 };

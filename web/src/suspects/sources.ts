@@ -24,9 +24,15 @@ function findingOf(e: Evidence): string | undefined {
     case "lapse":
     case "engine-pull":
     case "idle":
+    case "neutral-pull":
+    case "cool-down":
     case "gear-hunting":
     case "load-reversal":
       return e.table;
+    case "line-pressure":
+      return "pressure:line";
+    case "clutch-pressure":
+      return `pressure:${component}`;
     case "converter-clutch":
       return "converter-slip";
     case "open-oscillation":

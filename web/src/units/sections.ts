@@ -244,6 +244,7 @@ export const SECTIONS: readonly SectionSpec[] = [
       num("limits.shiftDefault.flareRpm", "Flare limit, rpm", opt),
       num("limits.shiftDefault.delayS", "Shift delay limit, s", opt),
       text("limits.shifts", "Limits of single shifts, JSON", { type: "json", optional: true, wide: true }),
+      text("usual", "Usual times of sound units, JSON", { type: "json", optional: true, wide: true }),
     ],
   },
   {
