@@ -10,10 +10,6 @@ import { timings } from "./timing.ts";
 
 /** Complaint words that the symptom table knows. */
 const SYMPTOMS: ReadonlySet<string> = new Set(["slip", "harsh", "shudder", "limp", "no-drive", "late"]);
-const RHO_GEAR = 0.3;
-const RHO_SHIFT = 0.3;
-const RHO_ADAPTATION = 0.3;
-const RHO_TIME = Number((globalThis as any).process?.env?.RHO ?? 0.3);
 /** Complaints whose gears speak of elements. */
 const TELLS_GEAR: ReadonlySet<string> = new Set(["slip", "harsh", "late", "no-drive"]);
 
@@ -285,36 +281,7 @@ export function fromLogs(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
   const scope = slipScope(unit, logs);
   if (scope) list.push(scope);
   list.push(...timings(unit, logs), ...pressures(unit, logs));
-  return tempered(list);
-}
-
-/** How far the gears, the shifts, the learned values or the times of one vehicle come and go together: 0 not at all, 1 wholly. */
-const TOGETHER: Readonly<Record<string, number>> = {
-  gear: RHO_GEAR,
-  shift: RHO_SHIFT,
-  adaptation: RHO_ADAPTATION,
-  time: RHO_TIME,
-};
-
-/** What comes and goes together: the times of one drive are taken from the same shifts. */
-const groupOf = (table: string) => (/^(delay|inertia|engage)-/.test(table) ? "time" : table);
-
-/**
- * Gears slip together and hold together: k of them are worth k / (1 + (k − 1) ρ) independent ones (design effect of
- * cluster samples, Kish 1965).
- */
-function tempered(list: readonly Evidence[]): Evidence[] {
-  const counts = new Map<string, number>();
-  const key = (e: Evidence) => {
-    const group = groupOf(e.table);
-    return `${group}|${group === "time" ? e.outcome === "usual" : e.abnormal}`;
-  };
-  for (const e of list) counts.set(key(e), (counts.get(key(e)) ?? 0) + 1);
-  return list.map((e) => {
-    const rho = TOGETHER[groupOf(e.table)];
-    const k = counts.get(key(e)) ?? 1;
-    return rho === undefined || k === 1 ? e : { ...e, power: 1 / (1 + (k - 1) * rho) };
-  });
+  return list;
 }
 
 /** Two drives of one vehicle are not independent: what both show counts once; the abnormal reading stays and says that the other was seen too. */

@@ -39,7 +39,7 @@ describe("pressure of a clutch", () => {
 });
 
 it("what was not measured says nothing", () => {
-  expect(pressures(unit, [{ logId: "a", entryId: "a", analysis: { pressures: [] } } as unknown as AnalysedLog])).toEqual(
-    [],
-  );
+  expect(
+    pressures(unit, [{ logId: "a", entryId: "a", analysis: { pressures: [] } } as unknown as AnalysedLog]),
+  ).toEqual([]);
 });

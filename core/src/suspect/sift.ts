@@ -49,13 +49,46 @@ export function siftEvidence(
     (e) => e.abnormal && (e.table === "sensor" || (e.table === "heat" && e.outcome === "too-hot")),
   );
   return {
-    used: kept.filter((e) => {
-      const cause = lost.find((s) => echoes(model, e, s));
-      if (cause) tell(e, `it follows from "${cause.label}": counted once`);
-      return !cause;
-    }),
+    used: tempered(
+      kept.filter((e) => {
+        const cause = lost.find((s) => echoes(model, e, s));
+        if (cause) tell(e, `it follows from "${cause.label}": counted once`);
+        return !cause;
+      }),
+    ),
     problems,
   };
+}
+
+/** How far the gears, the shifts, the learned values or the times of one vehicle come and go together: 0 not at all, 1 wholly. */
+const TOGETHER: Readonly<Record<string, number>> = {
+  gear: 0.3,
+  shift: 0.3,
+  adaptation: 0.3,
+  time: 0.1,
+  "code-present": 0.2,
+};
+
+/** What comes and goes together: the times of one drive are taken from the same shifts. */
+const groupOf = ({ table, outcome }: Evidence) =>
+  /^(delay|inertia|engage)-/.test(table) ? "time" : table === "code" ? `code-${outcome}` : table;
+
+/**
+ * Gears slip together and hold together: k of them are worth k / (1 + (k − 1) ρ) independent ones (design effect of
+ * cluster samples, Kish 1965).
+ */
+function tempered(list: readonly Evidence[]): Evidence[] {
+  const counts = new Map<string, number>();
+  const key = (e: Evidence) => {
+    const group = groupOf(e);
+    return `${group}|${group === "time" ? e.outcome === "usual" : e.abnormal}`;
+  };
+  for (const e of list) counts.set(key(e), (counts.get(key(e)) ?? 0) + 1);
+  return list.map((e) => {
+    const rho = TOGETHER[groupOf(e)];
+    const k = counts.get(key(e)) ?? 1;
+    return rho === undefined || k === 1 ? e : { ...e, power: 1 / (1 + (k - 1) * rho) };
+  });
 }
 
 /**

@@ -9,8 +9,7 @@ import { timings, usualTimes } from "./timing.ts";
 const base = libraryUnit("brae-p6");
 const gears = base.gears.map((g) => g.name).filter((g) => g !== "R");
 const shiftsUp = gears.slice(1).map((to, i) => [gears[i] as string, to] as const);
-const onComing = (from: string, to: string) =>
-  elementsIn(base, to).filter((e) => !elementsIn(base, from).includes(e));
+const onComing = (from: string, to: string) => elementsIn(base, to).filter((e) => !elementsIn(base, from).includes(e));
 const offGoing = (from: string, to: string) => onComing(to, from);
 
 interface Drive {
