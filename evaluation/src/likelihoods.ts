@@ -174,8 +174,8 @@ function rowFrom(
 }
 
 /**
- * Likelihoods of what a drive shows, counted: p = (share · worth + 2.5 · before + 0.15) / (worth + 2.5 + 0.15 · outcomes),
- * worth = vehicles + 0.4 · (outcomes counted − vehicles), over vehicles of which something shows; how often nothing shows
+ * Likelihoods of what a drive shows, counted: p = (share · worth + 2.5 · before + e) / (worth + 2.5 + e · outcomes),
+ * e = 0.3, or 0.04 where the evidence has nothing to do with the fault's component, worth = vehicles + 0.4 · (outcomes counted − vehicles), over vehicles of which something shows; how often nothing shows
  * is the class's silence. Classes without a vehicle keep their rows. What is so without any fault is the share among sound
  * vehicles, with what stood there worth 10 of them.
  */

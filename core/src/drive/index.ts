@@ -36,3 +36,5 @@ export type { Spectrum } from "./spectrum.ts";
 export { orderSpectrum, spectrumOf } from "./spectrum.ts";
 export type { CoastStop, Engagement, StallTest } from "./standstill.ts";
 export { median } from "./stats.ts";
+export type { AgainstUsual, FluidBand } from "./usual.ts";
+export { againstUsual, bandTimeS, fluidBand } from "./usual.ts";

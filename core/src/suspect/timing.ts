@@ -1,10 +1,18 @@
-import { type Engagement, gearOutcomes, limitsOf, median, type Shift } from "../drive/index.ts";
-import { componentName, elementsIn, gearCode, type Unit, type Usual, type UsualTimes, WARM_C } from "../unit/index.ts";
+import {
+  againstUsual,
+  bandTimeS,
+  type Engagement,
+  type FluidBand,
+  fluidBand,
+  gearOutcomes,
+  limitsOf,
+  median,
+  type Shift,
+} from "../drive/index.ts";
+import { componentName, elementsIn, gearCode, type Unit, type Usual, type UsualTimes } from "../unit/index.ts";
 import type { AnalysedLog, Evidence } from "./evidence.ts";
 
-type Band = "cold" | "warm";
-const BANDS: readonly Band[] = ["cold", "warm"];
-const bandOf = (fluidC: number): Band => (fluidC < WARM_C ? "cold" : "warm");
+const BANDS: readonly FluidBand[] = ["cold", "warm"];
 
 /** Outcomes by how far a median lies from the usual one: each up to its limit, s; the last has none. */
 type Steps = readonly (readonly [outcome: string, upToS: number])[];
@@ -97,7 +105,7 @@ export function usualTimes(logs: readonly AnalysedLog[], least = 5): Usual {
   const names = [...new Set(shifts.map((s) => s.name))].sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10));
   const of = <T extends { readonly fluidC: number }>(list: readonly T[], time: (x: T) => number | undefined) =>
     medians(
-      ...(BANDS.map((b) => list.filter((x) => bandOf(x.fluidC) === b).flatMap((x) => time(x) ?? [])) as [
+      ...(BANDS.map((b) => list.filter((x) => fluidBand(x.fluidC) === b).flatMap((x) => time(x) ?? [])) as [
         number[],
         number[],
       ]),
@@ -118,8 +126,6 @@ export function usualTimes(logs: readonly AnalysedLog[], least = 5): Usual {
   });
   return { shifts: Object.fromEntries(timed), engagements: Object.fromEntries(into) };
 }
-
-const bandTime = (t: UsualTimes | undefined, band: Band) => (band === "cold" ? t?.coldS : t?.warmS);
 
 /**
  * How soon each element answers, cold and warm, against what is usual for the unit: the median of (time − usual time) over
@@ -154,11 +160,7 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
     elementsIn(unit, to).includes(id) && !elementsIn(unit, from).includes(id);
   /** Each shift's time beyond what is usual for it. */
   const excess = (list: readonly (Shift & { readonly fluidC: number })[], of: "delay" | "inertia") =>
-    list.flatMap((s) => {
-      const is = of === "delay" ? s.delayS : s.inertiaS;
-      const expected = bandTime(usual?.shifts?.[s.name]?.[of], bandOf(s.fluidC));
-      return is === undefined || expected === undefined ? [] : [is - expected];
-    });
+    list.flatMap((s) => againstUsual(unit, s)[of]?.excessS ?? []);
   const both = (list: readonly (Shift & { readonly fluidC: number })[], end: string, id: string, name: string) => {
     const [delays, inertias] = [excess(list, "delay"), excess(list, "inertia")];
     if (delays.length >= LEAST_SHIFTS) add(`delay-${end}`, { component: id }, DELAY, delays, `${name} answer`);
@@ -170,7 +172,7 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
     const into = shifts.filter((s) => moves(s.from, s.to, id));
     for (const band of BANDS)
       both(
-        into.filter((s) => bandOf(s.fluidC) === band),
+        into.filter((s) => fluidBand(s.fluidC) === band),
         band,
         id,
         `Shifts into ${name}, ${band}:`,
@@ -184,8 +186,8 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
   }
   for (const band of BANDS) {
     for (const range of ["D", "R"] as const) {
-      const own = engagements.filter((e) => e.range === range && bandOf(e.fluidC) === band);
-      const expected = bandTime(usual?.engagements?.[range], band);
+      const own = engagements.filter((e) => e.range === range && fluidBand(e.fluidC) === band);
+      const expected = bandTimeS(usual?.engagements?.[range], band);
       const delays = own.map((e) => e.delayS ?? NEVER_S);
       const excess =
         expected === undefined ? delays.map((d) => (d > latestS ? d : 0)) : delays.map((d) => d - expected);

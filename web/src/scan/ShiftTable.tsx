@@ -6,7 +6,7 @@ import { Fragment, useMemo, useState } from "react";
 import { useSettings } from "../settings/settings.tsx";
 import { Button } from "../shared/controls.tsx";
 import { ShiftDetail } from "./ShiftDetail.tsx";
-import { overLimit, SHIFT_COLUMNS, type ShiftSort, shiftRows } from "./shift-rows.ts";
+import { overLimit, SHIFT_COLUMNS, type ShiftSort, shiftRows, usualWords } from "./shift-rows.ts";
 import type { StripData } from "./worker/messages.ts";
 
 const FIRST_ROWS = 60;
@@ -141,6 +141,11 @@ export function ShiftTable({
                         dual={unit.kind !== "planetary"}
                         ratios={[gearByName(unit, s.from)?.ratio ?? 1, gearByName(unit, s.to)?.ratio ?? 1]}
                       />
+                      {usualWords(s, unit, (x) => show(x, "duration")).map((line) => (
+                        <p key={line} className="figures">
+                          {line}
+                        </p>
+                      ))}
                       <Button onClick={() => onShow(s.commandS - 1, s.endS + 1)}>Show it on the trace</Button>
                     </td>
                   </tr>

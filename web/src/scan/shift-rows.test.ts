@@ -3,7 +3,7 @@ import type { Shift } from "@gearsense/core/drive";
 import type { Unit } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { overLimit, SHIFT_COLUMNS, shiftRows } from "./shift-rows.ts";
+import { overLimit, SHIFT_COLUMNS, shiftRows, usualWords } from "./shift-rows.ts";
 
 const limit = { inertiaS: [0.2, 0.7], flareRpm: 90, delayS: 0.4 } as const;
 const unit = { limits: { shiftDefault: limit } } as unknown as Unit;
@@ -60,5 +60,33 @@ describe("rows", () => {
     const rows = shiftRows(shifts, unit, { name: "2-3", onlyOver: true, sort: { by: "at", down: false } });
     expect(rows.map((r) => r.commandS)).toEqual([1]);
     expect(shifts).toEqual(kept);
+  });
+});
+
+describe("beside what is usual", () => {
+  const usual = { shifts: { "2-3": { delay: { coldS: 0.25, warmS: 0.2 }, inertia: { warmS: 0.3 } } } };
+  const known = { ...unit, usual } as Unit;
+  const up = (patch: Partial<Shift>) => shift({ from: "2", to: "3", measured: true, fluidC: 80, ...patch });
+  const words = (s: Shift, of = known) => usualWords(s, of, (x) => `${x.toFixed(2)} s`);
+  it.each<[string, Partial<Shift>, string[]]>([
+    [
+      "late and short",
+      { delayS: 0.32, inertiaS: 0.25 },
+      ["Answers 0.12 s later than usual (0.20 s warm)", "Takes 0.05 s less than usual (0.30 s warm)"],
+    ],
+    ["as usual", { delayS: 0.203 }, ["Answers as usual (0.20 s warm)"]],
+    [
+      "cold, where only the delay is known",
+      { fluidC: 20, delayS: 0.2, inertiaS: 9 },
+      ["Answers 0.05 s earlier than usual (0.25 s cold)"],
+    ],
+    ["on the over-run", { delayS: 0.9, underPower: false }, []],
+    ["without temperature", { delayS: 0.9, fluidC: undefined }, []],
+    ["downwards", { delayS: 0.9, from: "3", to: "2" }, []],
+  ])("%s", (_, patch, said) => {
+    expect(words(up(patch))).toEqual(said);
+  });
+  it("a unit without usual times says nothing", () => {
+    expect(words(up({ delayS: 0.9 }), unit)).toEqual([]);
   });
 });

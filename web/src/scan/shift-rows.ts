@@ -1,4 +1,4 @@
-import type { Shift } from "@gearsense/core/drive";
+import { type AgainstUsual, againstUsual, fluidBand, type Shift } from "@gearsense/core/drive";
 import type { Quantity } from "@gearsense/core/quantity";
 import type { Unit } from "@gearsense/core/unit";
 
@@ -56,4 +56,16 @@ export function shiftRows(
       if (x === undefined || y === undefined) return Number(x === undefined) - Number(y === undefined);
       return sign * (typeof x === "string" ? x.localeCompare(String(y)) : x - Number(y));
     });
+}
+
+/** Beside sound units of its kind: nobody sees a tenth of a second in a column of figures. */
+export function usualWords(s: Shift, unit: Unit, show: (seconds: number) => string): string[] {
+  const { delay, inertia } = againstUsual(unit, s);
+  const words = (what: string, more: string, less: string, t: AgainstUsual | undefined) => {
+    if (!t) return [];
+    const by = show(Math.abs(t.excessS));
+    const differs = by === show(0) ? "as usual" : `${by} ${t.excessS > 0 ? more : less} than usual`;
+    return [`${what} ${differs} (${show(t.usualS)} ${fluidBand(s.fluidC ?? Number.NaN)})`];
+  };
+  return [...words("Answers", "later", "earlier", delay), ...words("Takes", "longer", "less", inertia)];
 }
