@@ -35,7 +35,7 @@ const REACHED_S = 1;
 /** A signal that comes and goes is not away for so long. */
 const DEAD_S = 10;
 /** A contact that is touched and lost again is away for less. */
-const FLICKER_S = 0.4;
+const FLICKER_S = 0.32;
 /** Of the way to its limit; less is the spread of sound units. */
 const LEARNED_SHARE = 0.3;
 
