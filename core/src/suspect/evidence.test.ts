@@ -64,15 +64,18 @@ describe("evidence of a drive", () => {
     );
     expect(outcomes(derived)).not.toHaveProperty("sensor sen_output");
   });
-  it("tells a sensor that drops out", () => {
+  it.each([
+    [1.5, "drops-out"],
+    [0.2, "flickers"],
+  ])("tells a sensor that is away for %d s at a time: %s", (awayS, outcome) => {
     const lost = drive(
       () => 0,
       (c, t) => ({
         ...c,
-        output_rpm: (c.output_rpm as Float64Array).map((v, i) => ((t[i] as number) % 30 > 28.5 ? 0 : v)),
+        output_rpm: (c.output_rpm as Float64Array).map((v, i) => (((t[i] as number) + 5) % 10 > 10 - awayS ? 0 : v)),
       }),
     );
-    expect(outcomes(lost)).toMatchObject({ "sensor sen_output": "drops-out", "sensor sen_turbine": "steady (sound)" });
+    expect(outcomes(lost)).toMatchObject({ "sensor sen_output": outcome, "sensor sen_turbine": "steady (sound)" });
   });
   it("has the converter clutch only once it worked long enough", () => {
     const clutch = (from: number) =>
