@@ -84,9 +84,9 @@ const SHOTS: readonly Shot[] = [
     before: async (page) => {
       await page.getByTestId("trace").waitFor();
       await page.getByRole("tab", { name: "Shifts" }).click();
-      await page.getByRole("combobox", { name: "Shift" }).selectOption("6-5");
+      await page.getByRole("combobox", { name: "Shift" }).selectOption("3-4");
       await page
-        .getByRole("button", { name: /^Shift 6-5 at/ })
+        .getByRole("button", { name: /^Shift 3-4 at/ })
         .first()
         .click();
       await page.getByRole("tab", { name: "Shifts" }).evaluate((e) => e.scrollIntoView());
