@@ -43,6 +43,24 @@ describe("counted likelihoods", () => {
     );
     expect(Math.abs((one?.p.slips ?? Number.NaN) - before)).toBeLessThan(before / 2);
   });
+  it("what was never seen is likelier at the fault's own part than elsewhere", () => {
+    const late = (relation: "feeds" | "any"): DriveRecord[] =>
+      records("converter-lining", ["usual", "usual", "usual", "late"]).map((r) => ({
+        ...r,
+        seen: r.seen.map((s) => ({ table: "delay-warm", relation, outcome: s.outcome })),
+      }));
+    const p = (relation: "feeds" | "any") =>
+      rowOf(countedLikelihoods(knowledge, late(relation)), "delay-warm", "converter-lining", relation)?.p;
+    expect(p("feeds")?.["very-late"]).toBeGreaterThan(p("any")?.["very-late"] as number);
+  });
+  it("a row that says no more than what is so anyway is left out", () => {
+    const like = records("converter-lining", Array(20).fill("usual")).map((r) => ({
+      ...r,
+      seen: r.seen.map((s) => ({ table: "delay-warm", relation: "any" as const, outcome: s.outcome })),
+    }));
+    const bare = { ...knowledge, evidence: knowledge.evidence.map((t) => ({ ...t, rows: [] })) };
+    expect(rowOf(countedLikelihoods(bare, like), "delay-warm", "converter-lining", "any")).toBeUndefined();
+  });
   it("sum to one and lie between 0 and 1, whatever was counted", () => {
     const outcome = fc.constantFrom(...(table("gear")?.outcomes ?? []));
     fc.assert(

@@ -53,6 +53,14 @@ describe("what is drawn of a vehicle", () => {
     expect(share(pan(both), "drained-volume", ["short"])).toBeGreaterThan(0.75);
     expect(share(pan(both), "debris-paste", ["over"])).toBeGreaterThan(0.55);
   });
+  it("a broken wire is seen in the loom more often than not, a failed sensor hardly ever", () => {
+    const seen = (id: string) =>
+      share((s) => look(vehicle("brae-p6", [id]))(s).filter((e) => e.checkId === "harness"), "observation", [
+        "damaged",
+      ]);
+    expect(seen("wire:net_turbine")).toBeGreaterThan(0.3);
+    expect(seen("sensor-failed:sen_turbine")).toBeLessThan(0.1);
+  });
   it("a unit with dry clutches has no pan to take down, nor a sample of its linings' fluid", () => {
     const dry = vehicle("machair-d6", ["dual-clutch-worn:K1"]);
     expect(pan(dry)(1)).toEqual([]);

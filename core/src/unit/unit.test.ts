@@ -62,6 +62,11 @@ describe("checkUnit names place and reason", () => {
       (u: Unit) => ({ gears: u.gears.map((g) => (g.name === "R" ? { ...g, ratio: 3 } : g)) }),
       /reverse is negative/,
     ],
+    [
+      "usual times of a shift that is not there",
+      (_u: Unit) => ({ usual: { shifts: { "5-99": { delay: { warmS: 0.2 }, inertia: {} } } } }),
+      /usual\.shifts\.5-99: there is no shift "5-99"/,
+    ],
     ["an element of neutral that is not there", (_u: Unit) => ({ neutral: ["Q"] }), /neutral\.0: no element "Q"/],
     [
       "a neutral that drives",
