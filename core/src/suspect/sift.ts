@@ -60,7 +60,7 @@ export function siftEvidence(
   };
 }
 
-/** How far the gears, the shifts, the learned values or the times of one vehicle come and go together: 0 not at all, 1 wholly. */
+/** How far gears, shifts, learned values, times or stored codes of one vehicle come and go together: 0 not at all, 1 wholly. */
 const TOGETHER: Readonly<Record<string, number>> = {
   gear: 0.3,
   shift: 0.3,
@@ -75,7 +75,7 @@ const groupOf = ({ table, outcome }: Evidence) =>
 
 /**
  * Gears slip together and hold together: k of them are worth k / (1 + (k − 1) ρ) independent ones (design effect of
- * cluster samples, Kish 1965).
+ * cluster samples, Kish 1965). Their power is set, not multiplied: what was sifted before may be sifted again.
  */
 function tempered(list: readonly Evidence[]): Evidence[] {
   const counts = new Map<string, number>();

@@ -129,10 +129,10 @@ export function usualTimes(logs: readonly AnalysedLog[], least = 5): Usual {
 
 /**
  * How soon each element answers, cold and warm, against what is usual for the unit: the median of (time − usual time) over
- * the power upshifts that apply it, or that release it, and over the engagements of D and R. Shifts out of a gear that slips are left out: they
- * have begun already.
- * An engagement is held against the limit where the unit file states no usual time; shifts then say nothing.
- * @returns pieces of `delay-` and `inertia-` `cold`, `warm` and `release` by element, `engage-cold` and `engage-warm` by
+ * the power upshifts that apply it, or that release it, and over the engagements of D and R. Shifts out of a gear that slips
+ * are left out: they have begun already. Where the unit file states no usual times shifts say nothing, and an engagement is
+ * held against the limit.
+ * @returns pieces of `delay-` and `inertia-` `cold`, `warm` and `release` by element, of `engage-cold` and `engage-warm` by
  * gear
  * Source: handbook, measures of a shift.
  */
