@@ -615,23 +615,25 @@ const wholeDrive = (frame: Frame, gears: readonly string[] = []) => ({
   conditions: { gears },
 });
 
+/** A fault of the drive as a whole; its id is its kind unless it has one of its own. */
+const overall = (
+  frame: Frame,
+  kind: FindingKind,
+  own: Pick<Finding, "title" | "measures" | "limit" | "confidence"> & Partial<Pick<Finding, "id" | "subject">>,
+): Finding => ({ id: kind, kind, subject: {}, severity: "fault", ...wholeDrive(frame), ...own });
+
 function neutralFindings(frame: Frame, neutral: NeutralPull | undefined): Finding[] {
   if (!neutral || neutral.speedRatio >= DRAWN_DOWN_RATIO) return [];
   return [
-    {
-      id: "neutral-pull",
-      kind: "neutral-pull",
+    overall(frame, "neutral-pull", {
       title: "Turbine is held in neutral: an element drags that should be released",
-      subject: {},
-      severity: "fault",
-      ...wholeDrive(frame),
       measures: [
         { name: "turbine under engine at rest in P and N", value: heldPct(neutral), quantity: "percent" },
         { name: "at rest for", value: neutral.seconds, quantity: "duration" },
       ],
       limit: { value: (1 - DRAWN_DOWN_RATIO) * 100, quantity: "percent", source: "typical" },
       confidence: confidence(frame, 1, neutral.seconds, 5),
-    },
+    }),
   ];
 }
 
@@ -642,13 +644,10 @@ function pressureFindings(frame: Frame, pressures: readonly PressureFollows[]): 
     if (!short && overPct <= (OVER_SHARE - 1) * 100) return [];
     const name = id === "line" ? "Line pressure" : `Pressure of ${componentName(frame.unit, id)}`;
     return [
-      {
+      overall(frame, "pressure", {
         id: `pressure:${id}`,
-        kind: "pressure",
         title: short ? `${name} stays behind its command` : `${name} is over its command`,
         subject: id === "line" ? {} : { component: id },
-        severity: "fault",
-        ...wholeDrive(frame),
         measures: [
           {
             name: short ? "short of its command" : "over its command",
@@ -663,7 +662,7 @@ function pressureFindings(frame: Frame, pressures: readonly PressureFollows[]): 
           source: "typical",
         },
         confidence: confidence(frame, 1, seconds, 10),
-      },
+      }),
     ];
   });
 }
@@ -671,60 +670,46 @@ function pressureFindings(frame: Frame, pressures: readonly PressureFollows[]): 
 function coolDownFindings(frame: Frame, coolDown: CoolDown | undefined): Finding[] {
   if (!coolDown || coolDown.decayS <= SLOW_DECAY_S) return [];
   return [
-    {
-      id: "cool-down",
-      kind: "cool-down",
+    overall(frame, "cool-down", {
       title: "Clutches cool down slowly after a launch",
-      subject: {},
-      severity: "fault",
-      ...wholeDrive(frame),
       measures: [
         { name: "decay time", value: coolDown.decayS, quantity: "duration" },
         { name: "windows", value: coolDown.windows, quantity: "count" },
       ],
       limit: { value: SLOW_DECAY_S, quantity: "duration", source: "typical" },
       confidence: confidence(frame, coolDown.windows, coolDown.windows, 10),
-    },
+    }),
   ];
 }
 
 function idleFindings(frame: Frame, idle: Idle | undefined): Finding[] {
   if (!idle || idle.dipRpm <= IDLE_DIP_RPM) return [];
   return [
-    {
-      id: "idle",
-      kind: "idle",
+    overall(frame, "idle", {
       title: "Idle is drawn down at rest: a clutch does not open, or the engine runs rough",
-      subject: {},
-      severity: "fault",
-      ...wholeDrive(frame),
       measures: [
         { name: "lowest tenth under the usual idle", value: idle.dipRpm, quantity: "speed-rpm" },
         { name: "at rest for", value: idle.seconds, quantity: "duration" },
       ],
       limit: { value: IDLE_DIP_RPM, quantity: "speed-rpm", source: "typical" },
       confidence: confidence(frame, 1, idle.seconds, 10),
-    },
+    }),
   ];
 }
 
 function pullFindings(frame: Frame, pull: EnginePull | undefined): Finding[] {
   if (!pull || pull.share >= PULL_LOW) return [];
   return [
-    {
-      id: "engine-pull",
-      kind: "engine-pull",
+    overall(frame, "engine-pull", {
       title: "Converter takes less torque than the engine reports: the engine is weak, or the converter",
       subject: { component: "converter" },
-      severity: "fault",
-      ...wholeDrive(frame),
       measures: [
         { name: "missing of the torque reported", value: missingPct(pull), quantity: "percent" },
         { name: "steady pulls with the converter open", value: pull.seconds, quantity: "duration" },
       ],
       limit: { value: (1 - PULL_LOW) * 100, quantity: "percent", source: "typical" },
       confidence: confidence(frame, 1, pull.seconds, 5),
-    },
+    }),
   ];
 }
 

@@ -1,5 +1,5 @@
 import type { Frame } from "./frame.ts";
-import { quantile, runs, where } from "./stats.ts";
+import { quantile, settled } from "./stats.ts";
 
 /** Idle at rest of a dual clutch: a clutch that does not open draws it down. */
 export interface Idle {
@@ -31,29 +31,19 @@ export function analyseIdle({
   vehicleKmh,
 }: Frame): Idle | undefined {
   if (unit.kind === "planetary" || rateHz < RATE_HZ || !pedalPct || !engineRpm) return undefined;
-  const rests = runs(
+  const rest = settled(
     timeS,
-    where(
-      timeS.length,
-      (i) =>
-        (pedalPct[i] as number) < OFF_PCT &&
-        (outputRpm[i] as number) < STANDS_RPM &&
-        !((vehicleKmh?.[i] ?? 0) > 1) &&
-        (engineRpm[i] as number) > 300,
-    ),
+    (i) =>
+      (pedalPct[i] as number) < OFF_PCT &&
+      (outputRpm[i] as number) < STANDS_RPM &&
+      !((vehicleKmh?.[i] ?? 0) > 1) &&
+      (engineRpm[i] as number) > 300,
     JOIN_S,
     AFTER_S,
-    1,
   );
-  const idle: number[] = [];
-  let seconds = 0;
-  for (const { start, end } of rests)
-    for (let i = start; i < end; i++)
-      if ((timeS[i] as number) - (timeS[start] as number) > AFTER_S) {
-        idle.push(engineRpm[i] as number);
-        seconds += 1 / rateHz;
-      }
+  const seconds = rest.length / rateHz;
   if (seconds < LEAST_S) return undefined;
+  const idle = rest.map((i) => engineRpm[i] as number);
   const usualRpm = quantile(idle, 0.5);
   return { usualRpm, dipRpm: usualRpm - quantile(idle, 0.1), seconds };
 }

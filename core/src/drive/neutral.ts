@@ -1,5 +1,5 @@
 import type { Frame } from "./frame.ts";
-import { median, runs, where } from "./stats.ts";
+import { median, settled } from "./stats.ts";
 
 /** Turbine against engine at rest in P or N, where nothing should hold it. */
 export interface NeutralPull {
@@ -30,25 +30,15 @@ export function analyseNeutral({
   stepS,
 }: Frame): NeutralPull | undefined {
   if (unit.kind !== "planetary" || !engineRpm || derived.length > 0) return undefined;
-  const rests = runs(
+  const rest = settled(
     timeS,
-    where(
-      timeS.length,
-      (i) => gear[i] === 0 && (outputRpm[i] as number) < STANDS_RPM && (engineRpm[i] as number) > ENGINE_RPM,
-    ),
+    (i) => gear[i] === 0 && (outputRpm[i] as number) < STANDS_RPM && (engineRpm[i] as number) > ENGINE_RPM,
     JOIN_S,
     AFTER_S,
-    1,
   );
-  const ratios: number[] = [];
-  let seconds = 0;
-  for (const { start, end } of rests)
-    for (let i = start; i < end; i++)
-      if ((timeS[i] as number) - (timeS[start] as number) > AFTER_S) {
-        ratios.push((inputRpm[i] as number) / (engineRpm[i] as number));
-        seconds += stepS[i] as number;
-      }
-  return seconds < LEAST_S ? undefined : { speedRatio: median(ratios), seconds };
+  const seconds = rest.reduce((sum, i) => sum + (stepS[i] as number), 0);
+  if (seconds < LEAST_S) return undefined;
+  return { speedRatio: median(rest.map((i) => (inputRpm[i] as number) / (engineRpm[i] as number))), seconds };
 }
 
 /** How far the turbine stays behind the engine, %. */

@@ -4,7 +4,8 @@ import fc from "fast-check";
 import { ratioOfGear } from "../testing/drives.ts";
 import { recordingOf, timesOf } from "../testing/recordings.ts";
 import { libraryUnit } from "../testing/units.ts";
-import { analyseDrive } from "./index.ts";
+import { type Analysis, analyseDrive, compareDrives } from "./index.ts";
+import { settled } from "./stats.ts";
 
 const unit = libraryUnit("brae-p6");
 const dual = libraryUnit("corran-w7");
@@ -91,18 +92,20 @@ describe("cooling down of a clutch", () => {
   });
 });
 
+/** Line and clutch at shares of their commands; a command that wobbles never stands still. */
+const driven = (line: number, clutch: number, wobble = 0) =>
+  steadyDual((t) => {
+    const asked = t.map((s, i) => (s < 60 ? 600 : 1200) + (i % 2 ? wobble : -wobble));
+    return {
+      fluid_c: t.map((s) => (s < 30 ? 20 : 80)),
+      line_pressure_kpa: asked,
+      line_pressure_measured_kpa: asked.map((p) => p * line),
+      sol_K1: t.map(() => 50),
+      k1_kpa: asked.map((p) => Math.min(p * 0.5, p * line) * clutch),
+    };
+  });
+
 describe("pressures against their commands", () => {
-  const driven = (line: number, clutch: number, wobble = 0) =>
-    steadyDual((t) => {
-      const asked = t.map((s, i) => (s < 60 ? 600 : 1200) + (i % 2 ? wobble : -wobble));
-      return {
-        fluid_c: t.map((s) => (s < 30 ? 20 : 80)),
-        line_pressure_kpa: asked,
-        line_pressure_measured_kpa: asked.map((p) => p * line),
-        sol_K1: t.map(() => 50),
-        k1_kpa: asked.map((p) => Math.min(p * 0.5, p * line) * clutch),
-      };
-    });
   it("every share comes back, of the line and of a clutch, at each temperature and level", () => {
     fc.assert(
       fc.property(fc.double({ min: 0.5, max: 1, noNaN: true }), some, (line, clutch) => {
@@ -127,5 +130,51 @@ describe("pressures against their commands", () => {
   });
   it("a command that never stands still is not answered yet", () => {
     expect(driven(0.5, 1, 200).pressures).toEqual([]);
+  });
+});
+
+describe("before against after", () => {
+  const verdict = (of: typeof unit, before: Analysis, after: Analysis, id: string) =>
+    compareDrives(of, before, after).findings[before.findings.findIndex((f) => f.id === id)]?.verdict;
+  const t = timesOf(36, 20);
+  const noNeutral = fromNeutral(0.5, { gear_commanded: t.map(() => 3) });
+  const cooling = (decayS: number) =>
+    steadyDual((s) => ({ fluid_c: s.map(() => 80), clutch_c: s.map((x) => 80 + 70 * Math.exp(-x / decayS)) }));
+  it("a turbine that runs free again is gone, and not exercised without rest in neutral", () => {
+    const held = fromNeutral(0.5);
+    expect(verdict(unit, held, fromNeutral(0.99), "neutral-pull")).toBe("gone");
+    expect(verdict(unit, held, held, "neutral-pull")).toBe("same");
+    expect(verdict(unit, held, noNeutral, "neutral-pull")).toBe("not exercised");
+  });
+  it("a pressure that follows again is gone, of the line and of a clutch", () => {
+    expect(verdict(dual, driven(0.6, 1), driven(1, 1), "pressure:line")).toBe("gone");
+    expect(verdict(dual, driven(0.6, 1), driven(0.6, 1), "pressure:line")).toBe("same");
+    expect(verdict(dual, driven(1, 0.5), driven(1, 1), "pressure:K1")).toBe("gone");
+    expect(verdict(dual, driven(1, 0.5), cooling(30), "pressure:K1")).toBe("not exercised");
+  });
+  it("a clutch that cools again is gone, and not exercised when it was not heated", () => {
+    expect(verdict(dual, cooling(150), cooling(30), "cool-down")).toBe("gone");
+    expect(verdict(dual, cooling(150), cooling(150), "cool-down")).toBe("same");
+    expect(verdict(dual, cooling(150), driven(1, 1), "cool-down")).toBe("not exercised");
+  });
+});
+
+describe("what has settled", () => {
+  it("is what still holds so long after it began to, however often it began", () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.boolean(), { minLength: 1, maxLength: 80 }),
+        fc.integer({ min: 0, max: 6 }),
+        (on, steps) => {
+          const t = Float64Array.from(on, (_, i) => i);
+          const plain = on.flatMap((_, i) => {
+            let since = i;
+            while (since > 0 && on[since - 1]) since--;
+            return on[i] && i - since > steps ? [i] : [];
+          });
+          expect(settled(t, (i) => on[i] === true, 1, steps)).toEqual(plain);
+        },
+      ),
+    );
   });
 });

@@ -122,3 +122,10 @@ export function runs(
   }
   return found.filter((s) => s.hits >= minSamples && (timeS[s.end - 1] as number) - (timeS[s.start] as number) >= minS);
 }
+
+/** Indices of the runs in which `test` holds, from `afterS` past the start of each on: what has come to rest by then. */
+export function settled(timeS: Float64Array, test: (i: number) => boolean, joinS: number, afterS: number): number[] {
+  return runs(timeS, where(timeS.length, test), joinS, afterS, 1).flatMap(({ start, end }) =>
+    where(end - start, (k) => (timeS[start + k] as number) - (timeS[start] as number) > afterS).map((k) => start + k),
+  );
+}

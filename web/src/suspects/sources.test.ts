@@ -46,6 +46,26 @@ describe("a piece of evidence", () => {
       `/jobs/j/scan?log=${LOG}&finding=gear-hunting`,
     ],
     [
+      "a turbine held in neutral",
+      evidence(3, { table: "neutral-pull", subject: {}, outcome: "held" }),
+      `/jobs/j/scan?log=${LOG}&finding=neutral-pull`,
+    ],
+    [
+      "clutches that stay hot",
+      evidence(3, { table: "cool-down", subject: {}, outcome: "slow" }),
+      `/jobs/j/scan?log=${LOG}&finding=cool-down`,
+    ],
+    [
+      "a line pressure that stays behind",
+      evidence(3, { table: "line-pressure", subject: {}, outcome: "capped" }),
+      `/jobs/j/scan?log=${LOG}&finding=pressure%3Aline`,
+    ],
+    [
+      "a clutch pressure that stays behind",
+      evidence(3, { table: "clutch-pressure", subject: { component: "K1" }, outcome: "short" }),
+      `/jobs/j/scan?log=${LOG}&finding=pressure%3AK1`,
+    ],
+    [
       "a shift that flares",
       evidence(3, { table: "shift", subject: { shift: "2-3" }, outcome: "flares" }),
       `/jobs/j/scan?log=${LOG}&finding=flare%3A2-3`,
