@@ -214,7 +214,7 @@ export const CHANNELS: readonly ChannelSpec[] = [
   ),
   spec(
     "line_pressure_measured_kpa",
-    "Line pressure measured",
+    "Line measured",
     "pressure",
     [0, 4000],
     ["line pressure measured", "line pressure actual", "main pressure measured"],
