@@ -82,7 +82,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
     }),
   );
   app.use(compression());
-  const sessionPart = sessions(parts.databaseUrl, await sessionSecret(db));
+  const sessionPart = sessions(parts.databaseUrl, await sessionSecret(db), log);
   app.use("/api", sessionPart.handler, express.json({ limit: "1mb" }));
 
   const accounts = createAccountStore(db);

@@ -44,6 +44,17 @@ describe("sign-in", () => {
     const after = await agent.get("/api/session").expect(401);
     expect(after.body.error.code).toBe("signed-out");
   });
+  it("outlives a restart of the database: lost connections are opened anew, the session is still there", async () => {
+    const agent = await h.signIn("fenn");
+    const cut = await h.db.raw(
+      "select pg_terminate_backend(pid) as done from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()",
+    );
+    expect(cut.rows.length).toBeGreaterThan(0);
+    // the sessions' idle connections hear of it by themselves
+    await new Promise((heard) => setTimeout(heard, 200));
+    const { body } = await agent.get("/api/session").expect(200);
+    expect(body.account).toMatchObject({ name: "fenn" });
+  });
   it("refuses a malformed body with the field", async () => {
     const { body } = await request(h.app).post("/api/session").send({ signIn: "" }).expect(400);
     expect(body.error.fields).toHaveProperty("signIn");

@@ -5,6 +5,7 @@ import type { RequestHandler } from "express";
 import session from "express-session";
 import type { Knex } from "knex";
 import pg from "pg";
+import type { Logger } from "pino";
 
 export interface SignedIn {
   readonly accountId: string;
@@ -32,10 +33,21 @@ export async function sessionSecret(db: Knex): Promise<string> {
 }
 
 /** Server-side sessions in PostgreSQL behind an http-only cookie. Close the pool at the end. */
-export function sessions(databaseUrl: string, secret: string): { handler: RequestHandler; close: () => Promise<void> } {
+export function sessions(
+  databaseUrl: string,
+  secret: string,
+  log: Logger,
+): { handler: RequestHandler; close: () => Promise<void> } {
   const Store = pgSimple(session);
   const pool = new pg.Pool({ connectionString: databaseUrl, max: 4 });
-  const store = new Store({ pool, tableName: "session", pruneSessionInterval: 3600 });
+  // an idle connection that the database ends (a restart) is replaced by the pool; unheard, it would end the process
+  pool.on("error", (err) => log.warn({ err }, "a connection for sessions was lost; the next request opens another"));
+  const store = new Store({
+    pool,
+    tableName: "session",
+    pruneSessionInterval: 3600,
+    errorLog: (...about: unknown[]) => log.error({ about }, "sessions"),
+  });
   return {
     handler: session({
       name: "gearsense.sid",
@@ -48,7 +60,17 @@ export function sessions(databaseUrl: string, secret: string): { handler: Reques
     }),
     close: async () => {
       store.close();
+      // end() does not wait until the connections are closed
+      let open = pool.totalCount;
+      const closed = new Promise<void>((done) => {
+        if (open === 0) done();
+        pool.on("remove", () => {
+          open -= 1;
+          if (open === 0) done();
+        });
+      });
       await pool.end();
+      await closed;
     },
   };
 }
