@@ -33,6 +33,7 @@ const Relation = z.enum([
   "about",
   "about-signal",
   "about-grip",
+  "about-shaft",
   "among",
   "closes-neutral",
   "converter-solenoid",
@@ -42,6 +43,7 @@ const Row = z.object({
   faults: z.array(z.string()).min(1),
   relation: Relation,
   stays: z.enum(["applied", "released"]).optional(),
+  at: z.enum(["dual-clutch", "solenoids"]).optional(),
   p: Probabilities,
   why: z.string().optional(),
 });

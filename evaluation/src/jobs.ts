@@ -55,7 +55,8 @@ const DRIVES: readonly (readonly [RegExp, readonly ProfileName[]])[] = [
   [/^(dual-clutch|clutch-cooling|fork|hydraulic)/, ["mixed", "stop-and-go", "hill"]],
 ];
 /** A fault of a circuit comes while driving. */
-const COMES_LATER = /^(solenoid-circuit|sensor-failed|wire|supply|ground|hydraulic-pump|connector-wet)/;
+const COMES_LATER =
+  /^(solenoid-circuit|sensor-failed|sensor-drops-out|sensor-rough|wire|supply|ground|hydraulic-pump|connector-wet)/;
 const SALT: Readonly<Record<CaseSet, number>> = { tuning: 0x1b56c4e9, "held-out": 0x7c3a91d5 };
 
 const pick = <T>(random: () => number, from: readonly T[]): T => from[Math.floor(random() * from.length)] as T;

@@ -20,6 +20,7 @@ const records = (classId: string, outcomes: readonly string[], more: Partial<Dri
   outcomes.map((outcome) => ({
     classId,
     stays: undefined,
+    at: undefined,
     silent: false,
     seen: [{ table: "gear", relation: "carries" as const, outcome }],
     ...more,
@@ -111,6 +112,48 @@ describe("counted likelihoods", () => {
     ]);
     expect(rowOf(made, "gear", "solenoid-stuck-off", "carries", "released")?.p.gone).toBeGreaterThan(0.8);
     expect(rowOf(made, "gear", "solenoid-stuck-off", "carries", "applied")?.p.gone ?? 0).toBeLessThan(0.1);
+  });
+});
+
+describe("a fault at a place where it shows otherwise", () => {
+  const at = (place: DriveRecord["at"], n: number, outcome: string) =>
+    records("solenoid-leaks", Array(n).fill(outcome), { at: place });
+  const blank = {
+    ...knowledge,
+    evidence: knowledge.evidence.map((t) => (t.evidence === "gear" ? { ...t, rows: [] } : t)),
+  };
+  const rowsOf = (seen: readonly DriveRecord[]) =>
+    countedLikelihoods(blank, seen)
+      .evidence.find((t) => t.evidence === "gear")
+      ?.rows.filter((r) => r.faults.includes("solenoid-leaks") && r.relation === "carries") ?? [];
+  it("has a row of its own, before the general one that counts the others only", () => {
+    const [own, general, ...more] = rowsOf([...at(undefined, 60, "slips"), ...at("dual-clutch", 60, "gone")]);
+    expect(more).toEqual([]);
+    expect([own?.at, general?.at]).toEqual(["dual-clutch", undefined]);
+    expect(own?.p.gone).toBeGreaterThan(0.8);
+    expect(general?.p.slips).toBeGreaterThan(0.8);
+  });
+  it("has none when it shows there what it shows elsewhere", () => {
+    const rows = rowsOf([...at(undefined, 300, "slips"), ...at("dual-clutch", 3, "slips")]);
+    expect(rows.map((r) => r.at)).toEqual([undefined]);
+  });
+  it("every row sums to one, whatever is counted where", () => {
+    const outcomes = table("gear")?.outcomes ?? [];
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom(undefined, "dual-clutch" as const), fc.constantFrom(...outcomes)), {
+          minLength: 1,
+          maxLength: 60,
+        }),
+        (seen) => {
+          for (const r of rowsOf(seen.flatMap(([place, outcome]) => at(place, 1, outcome)))) {
+            expect(Object.values(r.p).reduce((a, b) => a + b, 0)).toBeCloseTo(1, 6);
+            expect(Math.min(...Object.values(r.p))).toBeGreaterThan(0);
+          }
+        },
+      ),
+      { numRuns: 40 },
+    );
   });
 });
 

@@ -1,4 +1,11 @@
-import type { FaultClass, Knowledge, LikelihoodRow, LikelihoodTable, Relation } from "@gearsense/core/knowledge";
+import type {
+  FaultClass,
+  FaultPlace,
+  Knowledge,
+  LikelihoodRow,
+  LikelihoodTable,
+  Relation,
+} from "@gearsense/core/knowledge";
 import { type Evidence, type Fault, relationHolds } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 
@@ -7,6 +14,7 @@ export interface DriveRecord {
   /** absent: nothing is wrong */
   readonly classId: string | undefined;
   readonly stays: Fault["stays"];
+  readonly at: Fault["at"];
   /** nothing of it shows */
   readonly silent: boolean;
   readonly seen: readonly { readonly table: string; readonly relation: Relation; readonly outcome: string }[];
@@ -31,7 +39,7 @@ const RELATIONS: Readonly<Record<string, readonly Relation[]>> = {
   "clutch-pressure": ["feeds", "any"],
   "neutral-pull": ["closes-neutral", "any"],
   "slip-load": ["feeds", "any"],
-  code: ["about-signal", "about", "about-grip", "any"],
+  code: ["about-signal", "about", "about-grip", "about-shaft", "any"],
   "wrong-gear": ["among", "any"],
 };
 const ANY: readonly Relation[] = ["any"];
@@ -44,6 +52,7 @@ export function recordOf(unit: Unit, fault: Fault | undefined, evidence: readonl
   return {
     classId: fault?.classId,
     stays: fault?.stays,
+    at: fault?.at,
     silent: !evidence.some(shows),
     seen: evidence.flatMap((e) => {
       const relation = (RELATIONS[e.table] ?? ANY).find((r) => relationHolds(unit, r, component, e.subject));
@@ -80,13 +89,16 @@ interface Cell {
   n: number;
 }
 
+const cellKey = (table: string, classId: string, stays: Fault["stays"], at: Fault["at"], relation: Relation) =>
+  [table, classId, stays ?? "", at ?? "", relation].join("|");
+
 function countCells(records: readonly DriveRecord[]): Map<string, Cell> {
   const cells = new Map<string, Cell>();
   for (const r of records) {
     if (r.classId === undefined || r.silent) continue;
     const touched = new Set<Cell>();
     for (const { table, relation, outcome } of r.seen) {
-      const key = `${table}|${r.classId}|${r.stays ?? ""}|${relation}`;
+      const key = cellKey(table, r.classId, r.stays, r.at, relation);
       const cell = cells.get(key) ?? { outcomes: new Map(), vehicles: 0, n: 0 };
       cells.set(key, cell);
       cell.outcomes.set(outcome, (cell.outcomes.get(outcome) ?? 0) + 1);
@@ -134,40 +146,50 @@ function withoutFault(table: LikelihoodTable, sound: readonly DriveRecord[]): Li
   return rounded(Object.fromEntries(outcomes.map((o, i) => [o, (raw[i] as number) / total])), SOUND_PLACES);
 }
 
+const STAYS: readonly Fault["stays"][] = ["applied", "released", undefined];
+const PLACES: readonly FaultPlace[] = ["dual-clutch", "solenoids"];
+
+/**
+ * @param general - for a row of a place: that of the class elsewhere, which stands where nothing else did and has to be
+ * told from
+ * @returns nothing when it says no more than would be said without it
+ */
 function rowFrom(
   table: LikelihoodTable,
   cell: Cell,
   faults: string,
   relation: Relation,
-  stays: string,
+  stays: Fault["stays"],
+  at?: FaultPlace,
+  general?: LikelihoodRow,
 ): LikelihoodRow | undefined {
-  const { outcomes, otherwise } = table;
-  const before = table.rows.find(
-    (r) => r.faults.includes(faults) && r.relation === relation && (r.stays ?? "") === stays,
+  const { outcomes } = table;
+  const written = table.rows.find(
+    (r) => r.faults.includes(faults) && r.relation === relation && r.stays === stays && r.at === at,
   );
+  const before = written ?? general;
+  const without = general?.p ?? table.otherwise;
   const worth = cell.vehicles + SAME_VEHICLE * (cell.n - cell.vehicles);
   const share = (o: string) => (cell.outcomes.get(o) ?? 0) / cell.n;
   const [least, each] = ELSEWHERE.has(relation) ? [LEAST_ELSEWHERE, EACH_ELSEWHERE] : [LEAST, EACH_OUTCOME];
   const raw = outcomes.map((o) =>
     Math.max(
       least,
-      (share(o) * worth + BEFORE * ((before?.p ?? otherwise)[o] as number) + each) /
+      (share(o) * worth + BEFORE * ((before?.p ?? without)[o] as number) + each) /
         (worth + BEFORE + each * outcomes.length),
     ),
   );
   const total = raw.reduce((a, b) => a + b, 0);
   const p = Object.fromEntries(outcomes.map((o, i) => [o, (raw[i] as number) / total]));
-  const gain = outcomes.reduce(
-    (s, o) => s + share(o) * worth * Math.log((p[o] as number) / (otherwise[o] as number)),
-    0,
-  );
-  const difference = Math.max(...outcomes.map((o) => Math.abs((p[o] as number) - (otherwise[o] as number))));
-  if (gain < LEAST_GAIN && (!before || difference < LEAST_DIFFERENCE)) return undefined;
+  const gain = outcomes.reduce((s, o) => s + share(o) * worth * Math.log((p[o] as number) / (without[o] as number)), 0);
+  const difference = Math.max(...outcomes.map((o) => Math.abs((p[o] as number) - (without[o] as number))));
+  if (gain < LEAST_GAIN && (!written || difference < LEAST_DIFFERENCE)) return undefined;
   const why = (before?.why ?? "by what it does to the drive").replace(/; counted on .*$/, "");
   return {
     faults: [faults],
     relation,
-    ...(stays ? { stays: stays as "applied" | "released" } : {}),
+    ...(stays ? { stays } : {}),
+    ...(at ? { at } : {}),
     p: rounded(p),
     why: `${why}; counted on ${cell.vehicles} simulated vehicles`,
   };
@@ -193,10 +215,16 @@ export function countedLikelihoods(
     );
     const rows = (RELATIONS[table.evidence] ?? ANY).flatMap((relation) => [
       ...knowledge.faults.flatMap(({ id }) =>
-        ["applied", "released", ""].flatMap((stays) => {
-          const cell = cells.get(`${table.evidence}|${id}|${stays}|${relation}`);
-          const row = cell && rowFrom(table, cell, id, relation, stays);
-          return row ? [row] : [];
+        STAYS.flatMap((stays) => {
+          const cell = (at?: FaultPlace) => cells.get(cellKey(table.evidence, id, stays, at, relation));
+          const elsewhere = cell();
+          const general = elsewhere && rowFrom(table, elsewhere, id, relation, stays);
+          const own = PLACES.flatMap((at) => {
+            const there = cell(at);
+            return (there && rowFrom(table, there, id, relation, stays, at, general)) ?? [];
+          });
+          // the first that matches counts
+          return general ? [...own, general] : own;
         }),
       ),
       ...table.rows.flatMap((r) => {

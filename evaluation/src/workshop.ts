@@ -67,6 +67,8 @@ const SAYS: readonly (readonly [readonly string[], readonly Kind[]])[] = [
   [
     [
       "sensor-failed",
+      "sensor-drops-out",
+      "sensor-rough",
       "wire",
       "supply",
       "ground",
@@ -123,7 +125,10 @@ const SHOWS: Readonly<Record<string, readonly (readonly [string, string, number]
   "shaft-joint": [["wheels", "unlike", 0.65]],
   "cooler-blocked": [["cooler", "blocked", 0.7]],
   "fluid-water": [["cooler", "wet", 0.35]],
-  "connector-wet": [["connector", "green", 0.8]],
+  "connector-wet": [
+    ["connector", "fluid", 0.45],
+    ["connector", "green", 0.64],
+  ],
   wire: [
     ["connector", "loose", 0.3],
     ["harness", "damaged", 0.45],

@@ -7,6 +7,7 @@ export type {
   DebrisPart,
   FaultClass,
   FaultGroup,
+  FaultPlace,
   Intrusiveness,
   Knowledge,
   LikelihoodRow,

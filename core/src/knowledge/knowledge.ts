@@ -69,6 +69,9 @@ export interface SeveralFaults {
   readonly never: readonly (readonly [string, string])[];
 }
 
+/** Places at which one class of fault shows otherwise: a solenoid of a dual clutch, a supply of solenoids and nothing else. */
+export type FaultPlace = "dual-clutch" | "solenoids";
+
 /** How the component of a fault stands to the subject of the evidence. */
 export type Relation =
   | "any"
@@ -87,6 +90,8 @@ export type Relation =
   | "about-signal"
   /** the code speaks of friction elements: a gear or a clutch did not hold */
   | "about-grip"
+  /** the code speaks of a fork on the shaft that the clutch, or what its solenoid feeds, drives */
+  | "about-shaft"
   /** the component, or what it feeds, is one of those that the evidence names */
   | "among"
   /** the element, closed besides those of neutral, joins input and output */
@@ -98,6 +103,8 @@ export interface LikelihoodRow {
   readonly relation: Relation;
   /** only for faults that leave their element so; see {@link FaultClass.stays} */
   readonly stays?: "applied" | "released" | undefined;
+  /** only for faults at such a place */
+  readonly at?: FaultPlace | undefined;
   /** probability of each outcome given the fault; sums to one */
   readonly p: Readonly<Record<string, number>>;
   readonly why?: string | undefined;

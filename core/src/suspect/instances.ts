@@ -3,6 +3,7 @@ import type {
   ComponentKind,
   FaultClass,
   FaultGroup,
+  FaultPlace,
   Knowledge,
   Relation,
   RepairKind,
@@ -77,6 +78,7 @@ export interface Fault {
   readonly silent: number;
   /** what it leaves its element as, whatever the command */
   readonly stays?: "applied" | "released" | undefined;
+  readonly at?: FaultPlace | undefined;
 }
 
 /** A fault of somebody's own, from an evidence file: its prior against all others and what it predicts. */
@@ -108,6 +110,13 @@ function staysOf(unit: Unit, { stays }: FaultClass, component: string): Fault["s
   return (stays === "unpowered") === (unpowered === "applied") ? "applied" : "released";
 }
 
+function placeOf(unit: Unit, component: string): FaultPlace | undefined {
+  const fed = unit.solenoids.find((s) => s.id === component)?.feeds;
+  if (fed !== undefined && unit.elements.some((e) => e.id === fed && e.kind === "dual-clutch")) return "dual-clutch";
+  const net = unit.nets.find((n) => n.id === component && n.kind === "supply");
+  return net?.connects.every((x) => unit.solenoids.some((s) => s.id === x)) ? "solenoids" : undefined;
+}
+
 /** Every single fault the unit can have. */
 export function generateFaults(unit: Unit, knowledge: Knowledge): Fault[] {
   return knowledge.faults
@@ -122,6 +131,7 @@ export function generateFaults(unit: Unit, knowledge: Knowledge): Fault[] {
         weight: k.weight,
         silent: k.silent,
         stays: staysOf(unit, k, c.id),
+        at: placeOf(unit, c.id),
       })),
     );
 }
@@ -219,6 +229,17 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
           .find((c) => c.code === subject.code)
           ?.components.some((id) => unit.elements.some((e) => e.id === id && e.kind !== "fork")) ?? false
       );
+    case "about-shaft": {
+      const clutches = elements.filter((id) => unit.elements.some((e) => e.id === id && e.kind === "dual-clutch"));
+      const named = unit.codes.find((c) => c.code === subject.code)?.components ?? [];
+      return Object.keys(unit.application).some((gear) => {
+        const applied = elementsIn(unit, gear);
+        return (
+          clutches.some((c) => applied.includes(c)) &&
+          named.some((id) => applied.includes(id) && !clutches.includes(id))
+        );
+      });
+    }
     case "about":
     case "about-signal": {
       const code = unit.codes.find((c) => c.code === subject.code);

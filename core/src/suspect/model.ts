@@ -18,7 +18,7 @@ export const UNKNOWN_ID = "unknown";
 /** Nothing is wrong with the vehicle. */
 export const NOTHING_ID = "nothing";
 /** Raised whenever the same evidence may give other odds. */
-export const MODEL_VERSION = 6;
+export const MODEL_VERSION = 7;
 
 /** How far the leak term goes towards the best explanation of each evidence. */
 const LEAK_SHARE = 0.35;
@@ -216,6 +216,7 @@ export class SuspectModel {
       (r) =>
         r.faults.includes(fault.classId) &&
         (r.stays === undefined || r.stays === fault.stays) &&
+        (r.at === undefined || r.at === fault.at) &&
         relationHolds(this.unit, r.relation, fault.component, subject),
     );
     return row ? { p: row.p, why: row.why } : { p: table.otherwise, why: undefined };

@@ -144,7 +144,7 @@ describe("several faults at once", () => {
         .best()
         .members.map((i) => model.faults[i]?.id)
         .sort(),
-    ).toEqual(["element-leak:HC", "fluid-low", "sensor-failed:sen_output"]);
+    ).toEqual(["element-leak:HC", "fluid-low", "sensor-drops-out:sen_output"]);
     const whole = belief.p.reduce((a, b) => a + b, 0) + belief.triples.reduce((s, t) => s + t.probability, 0);
     expect(whole).toBeCloseTo(1, 9);
   });

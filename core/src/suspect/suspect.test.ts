@@ -190,7 +190,7 @@ describe("patterns of reasoning", () => {
         .slice(0, 2)
         .map((s) => s.faultId)
         .sort(),
-    ).toEqual(["sensor-failed:sen_output", "wire:net_output"]);
+    ).toEqual(["sensor-drops-out:sen_output", "wire:net_output"]);
     expect(suspects.find((s) => s.faultId === "supply:net_8v")?.probability).toBeLessThan(0.05);
     const both = rank([
       item("sensor", "drops-out", { component: "sen_output" }),

@@ -23,7 +23,7 @@ type Steps = readonly (readonly [outcome: string, upToS: number])[];
 const DELAY: Steps = [
   ["early", -0.025],
   ["usual", 0.025],
-  ["later", 0.075],
+  ["later", 0.1],
   ["late", 0.2],
   ["very-late", Number.POSITIVE_INFINITY],
 ];

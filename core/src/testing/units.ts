@@ -1,4 +1,4 @@
-import { readFileSync } from "node:fs";
+import { readdirSync, readFileSync } from "node:fs";
 import type { Knowledge } from "../suspect/index.ts";
 import type { Unit } from "../unit/index.ts";
 
@@ -7,6 +7,10 @@ const json = (path: string) => JSON.parse(readFileSync(new URL(path, LIBRARY), "
 
 /** A unit of the library, for tests. */
 export const libraryUnit = (id: string): Unit => json(`units/${id}.unit.json`) as Unit;
+
+/** All units of the library, for tests. */
+export const libraryUnits = (): Unit[] =>
+  readdirSync(new URL("units/", LIBRARY)).map((f) => libraryUnit(f.replace(".unit.json", "")));
 
 /** The diagnostic knowledge of the library, for tests. */
 export function libraryKnowledge(): Knowledge {
