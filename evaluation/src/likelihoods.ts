@@ -196,10 +196,11 @@ function rowFrom(
 }
 
 /**
- * Likelihoods of what a drive shows, counted: p = (share · worth + 2.5 · before + e) / (worth + 2.5 + e · outcomes),
- * e = 0.3, or 0.04 where the evidence has nothing to do with the fault's component, worth = vehicles + 0.4 · (outcomes counted − vehicles), over vehicles of which something shows; how often nothing shows
- * is the class's silence. Classes without a vehicle keep their rows. What is so without any fault is the share among sound
- * vehicles, with what stood there worth 10 of them.
+ * Likelihoods of what a drive shows, counted: p = (share · worth + 2.5 · before + e) / (worth + 2.5 + e · outcomes), e = 0.3,
+ * or 0.04 where the evidence has nothing to do with the fault's component, worth = vehicles + 0.4 · (outcomes counted −
+ * vehicles), over vehicles of which something shows; how often nothing shows is the class's silence. Faults at a place of
+ * {@link FaultPlace} have rows of their own where they show otherwise. Classes without a vehicle keep their rows. What is so
+ * without any fault is the share among sound vehicles, with what stood there worth 10 of them.
  */
 export function countedLikelihoods(
   knowledge: Pick<Knowledge, "evidence" | "faults">,
