@@ -131,13 +131,13 @@ export function Orders({ money }: { money: (n: number) => string }) {
   const { job } = useJob();
   const { data: orders, error } = useOrders(job.id, true);
   if (error) return <p className="text-stop">{error.message}</p>;
-  if (!orders) return <p role="status">Following the ways of working …</p>;
   const rows = [
-    ["this way, by expected cost", orders.expectedCost],
-    ["cheapest check first", orders.cheapestFirst],
-    ["straight to the likeliest", orders.likeliestFirst],
+    ["this way, by expected cost", orders?.expectedCost],
+    ["cheapest check first", orders?.cheapestFirst],
+    ["straight to the likeliest", orders?.likeliestFirst],
   ] as const;
-  const most = Math.max(...rows.map(([, v]) => v));
+  const most = Math.max(1, ...rows.map(([, v]) => v ?? 0));
+  // as high while they are followed as afterwards: what stands beneath must not move away under a finger
   return (
     <section aria-label="Ways of working compared">
       <h3 className="text-[17px]">To a right repair, in the mean</h3>
@@ -152,15 +152,19 @@ export function Orders({ money }: { money: (n: number) => string }) {
                 <span
                   aria-hidden="true"
                   className={i === 0 ? "block h-3 bg-action" : "block h-3 bg-field"}
-                  style={{ width: `${(value / most) * 100}%` }}
+                  style={{ width: `${((value ?? 0) / most) * 100}%` }}
                 />
               </td>
-              <td className="figures text-right">{money(value)}</td>
+              <td className="figures text-right">{value === undefined ? "–" : money(value)}</td>
             </tr>
           ))}
         </tbody>
       </table>
-      <p className="text-sm text-quiet">Each followed on the same {orders.samples} vehicles drawn from these odds.</p>
+      <p className="text-sm text-quiet" role="status">
+        {orders
+          ? `Each followed on the same ${orders.samples} vehicles drawn from these odds.`
+          : "Following the ways of working …"}
+      </p>
     </section>
   );
 }
