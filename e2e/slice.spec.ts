@@ -81,6 +81,15 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
     "true",
   );
 
+  // the ways of working are followed for a while; what stands beneath them must not move away when they arrive
+  let letGo = () => {};
+  const held = new Promise<void>((resolve) => {
+    letGo = resolve;
+  });
+  await page.route("**/orders", async (route) => {
+    await held;
+    await route.continue();
+  });
   await page.getByRole("button", { name: "Go to the suspects" }).click();
   await expect(
     page.getByRole("heading", { name: "One part explains every gear that fails and every gear that holds" }),
@@ -88,6 +97,13 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   const odds = page.getByRole("complementary", { name: "Odds" });
   await expect(odds.getByRole("button").first()).toContainText("High clutch");
   const oddsBefore = await odds.innerText();
+  const others = page.getByRole("tab", { name: "Choose another check" });
+  await expect(page.getByText(/^Following the ways of working/)).toBeVisible();
+  await expect(page.getByText(/^Expected .* with this check/)).toBeVisible();
+  const waiting = await others.boundingBox();
+  letGo();
+  await expect(page.getByText(/^Each followed on the same \d+ vehicles/)).toBeVisible();
+  expect(await others.boundingBox()).toEqual(waiting);
   await page.getByRole("tab", { name: "Choose another check" }).click();
   await page.getByLabel("Find a check").fill("pan down");
   await page
