@@ -115,9 +115,9 @@ describe("counted likelihoods", () => {
   });
 });
 
-describe("a fault at a place where it shows otherwise", () => {
-  const at = (place: DriveRecord["at"], n: number, outcome: string) =>
-    records("solenoid-leaks", Array(n).fill(outcome), { at: place });
+describe("a fault at a site where it shows otherwise", () => {
+  const at = (site: DriveRecord["at"], n: number, outcome: string) =>
+    records("solenoid-leaks", Array(n).fill(outcome), { at: site });
   const blank = {
     ...knowledge,
     evidence: knowledge.evidence.map((t) => (t.evidence === "gear" ? { ...t, rows: [] } : t)),
@@ -146,7 +146,7 @@ describe("a fault at a place where it shows otherwise", () => {
           maxLength: 60,
         }),
         (seen) => {
-          for (const r of rowsOf(seen.flatMap(([place, outcome]) => at(place, 1, outcome)))) {
+          for (const r of rowsOf(seen.flatMap(([site, outcome]) => at(site, 1, outcome)))) {
             expect(Object.values(r.p).reduce((a, b) => a + b, 0)).toBeCloseTo(1, 6);
             expect(Math.min(...Object.values(r.p))).toBeGreaterThan(0);
           }

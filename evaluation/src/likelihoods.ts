@@ -1,6 +1,6 @@
 import type {
   FaultClass,
-  FaultPlace,
+  FaultSite,
   Knowledge,
   LikelihoodRow,
   LikelihoodTable,
@@ -89,7 +89,14 @@ interface Cell {
   n: number;
 }
 
-const cellKey = (table: string, classId: string, stays: Fault["stays"], at: Fault["at"], relation: Relation) =>
+/** Which faults, and how they stand to the evidence: what outcomes are counted under, and what a row speaks of. */
+interface Case {
+  readonly classId: string;
+  readonly relation: Relation;
+  readonly stays?: Fault["stays"];
+  readonly at?: Fault["at"];
+}
+const cellKey = (table: string, { classId, stays, at, relation }: Case) =>
   [table, classId, stays ?? "", at ?? "", relation].join("|");
 
 function countCells(records: readonly DriveRecord[]): Map<string, Cell> {
@@ -98,7 +105,7 @@ function countCells(records: readonly DriveRecord[]): Map<string, Cell> {
     if (r.classId === undefined || r.silent) continue;
     const touched = new Set<Cell>();
     for (const { table, relation, outcome } of r.seen) {
-      const key = cellKey(table, r.classId, r.stays, r.at, relation);
+      const key = cellKey(table, { classId: r.classId, stays: r.stays, at: r.at, relation });
       const cell = cells.get(key) ?? { outcomes: new Map(), vehicles: 0, n: 0 };
       cells.set(key, cell);
       cell.outcomes.set(outcome, (cell.outcomes.get(outcome) ?? 0) + 1);
@@ -147,25 +154,22 @@ function withoutFault(table: LikelihoodTable, sound: readonly DriveRecord[]): Li
 }
 
 const STAYS: readonly Fault["stays"][] = ["applied", "released", undefined];
-const PLACES: readonly FaultPlace[] = ["dual-clutch", "solenoids"];
+const SITES: readonly FaultSite[] = ["dual-clutch", "solenoids"];
 
 /**
- * @param general - for a row of a place: that of the class elsewhere, which stands where nothing else did and has to be
+ * @param general - for a row of a site: that of the class elsewhere, which stands where nothing else did and has to be
  * told from
  * @returns nothing when it says no more than would be said without it
  */
 function rowFrom(
   table: LikelihoodTable,
   cell: Cell,
-  faults: string,
-  relation: Relation,
-  stays: Fault["stays"],
-  at?: FaultPlace,
+  { classId, relation, stays, at }: Case,
   general?: LikelihoodRow,
 ): LikelihoodRow | undefined {
   const { outcomes } = table;
   const written = table.rows.find(
-    (r) => r.faults.includes(faults) && r.relation === relation && r.stays === stays && r.at === at,
+    (r) => r.faults.includes(classId) && r.relation === relation && r.stays === stays && r.at === at,
   );
   const before = written ?? general;
   const without = general?.p ?? table.otherwise;
@@ -186,7 +190,7 @@ function rowFrom(
   if (gain < LEAST_GAIN && (!written || difference < LEAST_DIFFERENCE)) return undefined;
   const why = (before?.why ?? "by what it does to the drive").replace(/; counted on .*$/, "");
   return {
-    faults: [faults],
+    faults: [classId],
     relation,
     ...(stays ? { stays } : {}),
     ...(at ? { at } : {}),
@@ -198,8 +202,8 @@ function rowFrom(
 /**
  * Likelihoods of what a drive shows, counted: p = (share · worth + 2.5 · before + e) / (worth + 2.5 + e · outcomes), e = 0.3,
  * or 0.04 where the evidence has nothing to do with the fault's component, worth = vehicles + 0.4 · (outcomes counted −
- * vehicles), over vehicles of which something shows; how often nothing shows is the class's silence. Faults at a place of
- * {@link FaultPlace} have rows of their own where they show otherwise. Classes without a vehicle keep their rows. What is so
+ * vehicles), over vehicles of which something shows; how often nothing shows is the class's silence. Faults at a
+ * {@link FaultSite} have rows of their own where they show otherwise. Classes without a vehicle keep their rows. What is so
  * without any fault is the share among sound vehicles, with what stood there worth 10 of them.
  */
 export function countedLikelihoods(
@@ -215,17 +219,16 @@ export function countedLikelihoods(
       [...cells.keys()].filter((k) => k.startsWith(`${table.evidence}|`)).map((k) => k.split("|")[1]),
     );
     const rows = (RELATIONS[table.evidence] ?? ANY).flatMap((relation) => [
-      ...knowledge.faults.flatMap(({ id }) =>
+      ...knowledge.faults.flatMap(({ id: classId }) =>
         STAYS.flatMap((stays) => {
-          const cell = (at?: FaultPlace) => cells.get(cellKey(table.evidence, id, stays, at, relation));
-          const elsewhere = cell();
-          const general = elsewhere && rowFrom(table, elsewhere, id, relation, stays);
-          const own = PLACES.flatMap((at) => {
-            const there = cell(at);
-            return (there && rowFrom(table, there, id, relation, stays, at, general)) ?? [];
-          });
+          const row = (at?: FaultSite, general?: LikelihoodRow) => {
+            const of: Case = { classId, relation, stays, at };
+            const cell = cells.get(cellKey(table.evidence, of));
+            return cell && rowFrom(table, cell, of, general);
+          };
+          const general = row();
           // the first that matches counts
-          return general ? [...own, general] : own;
+          return [...SITES.map((at) => row(at, general)), general].filter((r) => r !== undefined);
         }),
       ),
       ...table.rows.flatMap((r) => {

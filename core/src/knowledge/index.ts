@@ -7,7 +7,7 @@ export type {
   DebrisPart,
   FaultClass,
   FaultGroup,
-  FaultPlace,
+  FaultSite,
   Intrusiveness,
   Knowledge,
   LikelihoodRow,

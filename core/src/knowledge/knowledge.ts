@@ -69,8 +69,8 @@ export interface SeveralFaults {
   readonly never: readonly (readonly [string, string])[];
 }
 
-/** Places at which one class of fault shows otherwise: a solenoid of a dual clutch, a supply of solenoids and nothing else. */
-export type FaultPlace = "dual-clutch" | "solenoids";
+/** Sites at which one class of fault shows otherwise: a solenoid of a dual clutch, a supply of solenoids and nothing else. */
+export type FaultSite = "dual-clutch" | "solenoids";
 
 /** How the component of a fault stands to the subject of the evidence. */
 export type Relation =
@@ -103,8 +103,8 @@ export interface LikelihoodRow {
   readonly relation: Relation;
   /** only for faults that leave their element so; see {@link FaultClass.stays} */
   readonly stays?: "applied" | "released" | undefined;
-  /** only for faults at such a place */
-  readonly at?: FaultPlace | undefined;
+  /** only for faults at such a site */
+  readonly at?: FaultSite | undefined;
   /** probability of each outcome given the fault; sums to one */
   readonly p: Readonly<Record<string, number>>;
   readonly why?: string | undefined;

@@ -3,7 +3,7 @@ import type {
   ComponentKind,
   FaultClass,
   FaultGroup,
-  FaultPlace,
+  FaultSite,
   Knowledge,
   Relation,
   RepairKind,
@@ -78,7 +78,7 @@ export interface Fault {
   readonly silent: number;
   /** what it leaves its element as, whatever the command */
   readonly stays?: "applied" | "released" | undefined;
-  readonly at?: FaultPlace | undefined;
+  readonly at?: FaultSite | undefined;
 }
 
 /** A fault of somebody's own, from an evidence file: its prior against all others and what it predicts. */
@@ -110,11 +110,11 @@ function staysOf(unit: Unit, { stays }: FaultClass, component: string): Fault["s
   return (stays === "unpowered") === (unpowered === "applied") ? "applied" : "released";
 }
 
-function placeOf(unit: Unit, component: string): FaultPlace | undefined {
+function siteOf(unit: Unit, component: string): FaultSite | undefined {
   const fed = unit.solenoids.find((s) => s.id === component)?.feeds;
   if (fed !== undefined && unit.elements.some((e) => e.id === fed && e.kind === "dual-clutch")) return "dual-clutch";
-  const net = unit.nets.find((n) => n.id === component && n.kind === "supply");
-  return net?.connects.every((x) => unit.solenoids.some((s) => s.id === x)) ? "solenoids" : undefined;
+  const feeds = unit.nets.find((n) => n.id === component && n.kind === "supply")?.connects ?? [];
+  return feeds.length > 0 && feeds.every((x) => unit.solenoids.some((s) => s.id === x)) ? "solenoids" : undefined;
 }
 
 /** Every single fault the unit can have. */
@@ -131,7 +131,7 @@ export function generateFaults(unit: Unit, knowledge: Knowledge): Fault[] {
         weight: k.weight,
         silent: k.silent,
         stays: staysOf(unit, k, c.id),
-        at: placeOf(unit, c.id),
+        at: siteOf(unit, c.id),
       })),
     );
 }

@@ -1,14 +1,14 @@
-// Guards: one class of fault predicts otherwise at some places; codes of forks are a matter of the clutch that drives their shaft.
+// Guards: one class of fault predicts otherwise at some sites; codes of forks are a matter of the clutch that drives their shaft.
 import { describe, expect, it } from "@jest/globals";
 import type { Knowledge, LikelihoodRow } from "../knowledge/index.ts";
 import { libraryKnowledge, libraryUnit, libraryUnits } from "../testing/units.ts";
 import { generateFaults, relationHolds, SuspectModel } from "./index.ts";
 
 const knowledge = libraryKnowledge();
-const placed = (unit: ReturnType<typeof libraryUnit>) =>
+const sites = (unit: ReturnType<typeof libraryUnit>) =>
   new Map(generateFaults(unit, knowledge).map((f) => [f.id, f.at]));
 
-describe("the place of a fault", () => {
+describe("the site of a fault", () => {
   it.each([
     ["machair-d6", "solenoid-stuck-on:sol_K2", "dual-clutch"],
     ["machair-d6", "solenoid-leaks:sol_K1", "dual-clutch"],
@@ -19,9 +19,14 @@ describe("the place of a fault", () => {
     ["brae-p6", "supply:net_solbat", "solenoids"],
     ["brae-p6", "element-leak:HC", undefined],
   ])("%s, %s: %s", (id, fault, at) => {
-    const of = placed(libraryUnit(id));
+    const of = sites(libraryUnit(id));
     expect(of.has(fault)).toBe(true);
     expect(of.get(fault)).toBe(at);
+  });
+  it("a supply that feeds nothing is none of solenoids", () => {
+    const unit = libraryUnit("brae-p6");
+    const nets = unit.nets.map((n) => (n.id === "net_solbat" ? { ...n, connects: [] } : n));
+    expect(sites({ ...unit, nets }).get("supply:net_solbat")).toBeUndefined();
   });
   it("in every unit of the library: no net that feeds a sensor is one of solenoids, no planetary unit has a dual clutch", () => {
     for (const unit of libraryUnits())
@@ -33,7 +38,7 @@ describe("the place of a fault", () => {
   });
 });
 
-describe("a row of a place", () => {
+describe("a row of a site", () => {
   const row = (limp: number, at?: LikelihoodRow["at"]): LikelihoodRow => ({
     faults: ["connector-wet"],
     relation: "any",
