@@ -226,7 +226,7 @@ export class SuspectModel {
   likelihood(evidence: Pick<Evidence, "table" | "checkId" | "subject" | "outcome">, fault: Fault) {
     const table = this.tableOf(evidence);
     const { p, why } = this.distribution(evidence.table, table, evidence.subject, fault);
-    const found = p[evidence.outcome];
+    const found = Object.hasOwn(p, evidence.outcome) ? p[evidence.outcome] : undefined;
     if (found === undefined) throw new Error(`unknown outcome "${evidence.outcome}"`);
     return { p: found, why };
   }
@@ -243,7 +243,7 @@ export class SuspectModel {
     let column = this.columns.get(key);
     if (!column) {
       const table = this.tableOf(e);
-      if (table.otherwise[e.outcome] === undefined) throw new Error(`unknown outcome "${e.outcome}"`);
+      if (!Object.hasOwn(table.otherwise, e.outcome)) throw new Error(`unknown outcome "${e.outcome}"`);
       column = new Column(
         this.faults.map((f) => this.distribution(e.table, table, e.subject, f).p),
         table.otherwise,

@@ -4,7 +4,15 @@ import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import { Column } from "./column.ts";
-import { believe, type CustomFault, type Evidence, rankSuspects, SuspectModel, siftEvidence } from "./index.ts";
+import {
+  believe,
+  type CustomFault,
+  type Evidence,
+  type Fault,
+  rankSuspects,
+  SuspectModel,
+  siftEvidence,
+} from "./index.ts";
 import { FaultSets } from "./sets.ts";
 
 const knowledge = libraryKnowledge();
@@ -205,7 +213,11 @@ describe("evidence that cannot be counted", () => {
     ["a check that the library lacks", { ...item("check", "x"), checkId: "horoscope" }, /no check "horoscope"/],
     ["an unknown table", item("aura", "x"), /no evidence "aura"/],
     ["an unknown outcome", item("gear", "dances", { gear: "4" }), /no outcome/],
+    ["an outcome that is a word of the language", item("gear", "toString", { gear: "4" }), /no outcome/],
+    ["an outcome that is another", item("limp", "__proto__"), /no outcome/],
     ["a gear that the unit lacks", gear("9", "slips"), /no gear "9"/],
+    ["a gear that is a word of the language", gear("constructor", "slips"), /no gear "constructor"/],
+    ["a table that is a word of the language", item("constructor", "x"), /no evidence "constructor"/],
     ["a part that the unit lacks", item("sensor", "steady", { component: "sen_moon" }), /no part "sen_moon"/],
     ["a code that the unit lacks", item("code", "present", { code: "P0999" }), /no code/],
     ["a weight of zero", { ...gear("5", "slips"), weight: 0 }, /weight is 0/],
@@ -224,6 +236,11 @@ describe("evidence that cannot be counted", () => {
     expect(both.used.map((e) => e.subject.gear)).toEqual(["5"]);
     expect(both.problems).toHaveLength(2);
     for (const p of both.problems) expect(p.reason).toMatch(/contradicts/);
+  });
+  it.each(["toString", "constructor", "__proto__", "hasOwnProperty"])("the model refuses the outcome %s", (outcome) => {
+    const odd = item("limp", outcome);
+    expect(() => model.column(odd)).toThrow(`unknown outcome "${outcome}"`);
+    expect(() => model.likelihood(odd, model.faults[0] as Fault)).toThrow(`unknown outcome "${outcome}"`);
   });
   it("none at all leaves the prior", () => {
     const ranking = rankSuspects(model, [], believe(model, []));

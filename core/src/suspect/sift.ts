@@ -108,7 +108,7 @@ function whyNot(model: SuspectModel, e: Evidence): string | undefined {
   const table = model.findTable(e);
   if (!table)
     return `this library has no ${e.table === "check" ? "check" : e.table === "tried" ? "repair" : e.table === "observation" ? "rung" : "evidence"} "${e.checkId ?? e.table}" for ${model.unit.name}`;
-  if (table.otherwise[e.outcome] === undefined)
+  if (!Object.hasOwn(table.otherwise, e.outcome))
     return `"${e.outcome}" is no outcome of it: ${Object.keys(table.otherwise).join(", ")}`;
   if (e.weight !== undefined && !(e.weight > 0 && e.weight <= 1))
     return `its weight is ${e.weight}; it has to be over 0 and at most 1`;
