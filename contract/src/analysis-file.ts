@@ -160,6 +160,13 @@ export const AnalysisFile = z
           lowestSlipNmPerKpa: maybe,
         }),
       ),
+      elements: z.array(
+        z.object({
+          element: z.string(),
+          slipped: z.array(z.object({ gear: z.string(), part: n, fluidC: maybe })),
+          held: z.array(z.object({ fluidC: maybe, part: n })),
+        }),
+      ),
     }),
     shifts: z.array(
       z.object({

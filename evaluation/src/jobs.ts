@@ -39,8 +39,8 @@ export interface JobCase {
 
 /** Of twenty vehicles two have nothing wrong and two have two faults. */
 const ROUND = ["one", "one", "nothing", "one", "one", "one", "one", "two", "one", "one"] as const;
-const COLD_S = 240;
-const DURATION_S = 420;
+const COLD_S = 270;
+const DURATION_S = 440;
 const RATES_HZ = [20, 20, 40] as const;
 /** Somebody who looks for the complaint drives where it shows. */
 const DRIVES: readonly (readonly [RegExp, readonly ProfileName[]])[] = [
@@ -139,7 +139,7 @@ export function drawJob(
     faults: chosen,
     faultIds: ids,
     drives: [
-      driveOn("cold-start", COLD_S),
+      { ...driveOn("cold-start", COLD_S), phases: [stand(4, "P"), ...ENGAGED, ...ENGAGED, ...PROFILES["cold-start"]] },
       { ...driveOn(first, DURATION_S), phases: endingBackwards(PROFILES[first], DURATION_S) },
       HOT_AND_HARD,
       MANOEUVRES,
@@ -154,9 +154,21 @@ const driveOn = (profile: ProfileName, durationS: number): Drive => ({
   durationS,
 });
 
-const stand = (seconds: number, range: "D" | "R"): Phase => ({ seconds, targetKmh: 0, pedal: 0, grade: 0, range });
+const stand = (seconds: number, range: "P" | "D" | "N" | "R"): Phase => ({
+  seconds,
+  targetKmh: 0,
+  pedal: 0,
+  grade: 0,
+  range,
+});
+/** Foot on the brake, each direction out of neutral and again: an element of the first gear has no shift to be timed by. */
+const ENGAGED: readonly Phase[] = [stand(4, "D"), stand(3, "N"), stand(4, "R"), stand(3, "N")];
 const BACKWARDS: readonly Phase[] = [
   stand(18, "D"),
+  stand(3, "N"),
+  stand(4, "R"),
+  stand(3, "N"),
+  ...ENGAGED,
   stand(3, "R"),
   { seconds: 12, targetKmh: 16, pedal: 0.4, grade: 0, range: "R" },
   stand(6, "R"),

@@ -156,6 +156,26 @@ describe("adaptation", () => {
   });
 });
 
+describe("the driver", () => {
+  const stand = (range: "P" | "D" | "N" | "R") => ({ seconds: 4, targetKmh: 0, pedal: 0, grade: 0, range });
+  it.each(UNITS)("holds a cold %s that creeps until it stands, and moves the lever through every range", (id) => {
+    const phases = [stand("P"), stand("D"), stand("N"), stand("R"), stand("N"), stand("D")];
+    const { columns } = simulateDrive({
+      unit: load(id),
+      seed: 4,
+      durationS: 22,
+      profile: phases,
+      startFluidC: 2,
+      faults: [],
+      channels: ["gear_commanded", "vehicle_kmh"],
+    });
+    const gears = columns.get("gear_commanded") ?? new Float64Array();
+    const moves = [...gears].filter((g, i) => i === 0 || g !== gears[i - 1]);
+    expect(moves).toEqual([0, 1, 0, -1, 0, 1]);
+    expect(Math.max(...(columns.get("vehicle_kmh") ?? [Number.NaN]))).toBeLessThan(3);
+  });
+});
+
 describe("scan tool", () => {
   it("asks for learned values every ten seconds, and they do not slow it down", () => {
     const unit = load("brae-p6");

@@ -1,9 +1,10 @@
 import { converterTorques, gearCode, gearName } from "../unit/index.ts";
 import { type Group, groupCode, loadBand, temperatureBand } from "./conditions.ts";
+import { type DrivenGear, type ElementLoads, elementLoads } from "./element-loads.ts";
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
 import type { Limit } from "./limits.ts";
 import type { Shift } from "./shifts.ts";
-import { extent, extentAt, finite, median, pick, quantileAt, runs, where } from "./stats.ts";
+import { extent, extentAt, finite, median, pick, quantileAt, runs, topHeld, where } from "./stats.ts";
 
 /** Slip of one gear in one group of conditions. Slip rpm = input − |ratio| · output. */
 export interface HeldGroup extends Group {
@@ -58,6 +59,7 @@ export interface GearSummary {
 export interface HeldAnalysis {
   readonly groups: readonly HeldGroup[];
   readonly gears: readonly GearSummary[];
+  readonly elements: readonly ElementLoads[];
 }
 
 /** {@link HeldAnalysis} with the samples that it rests on, for other measures. */
@@ -269,6 +271,7 @@ export function analyseHeld(
       fluidC: fluidC && extentAt(fluidC, index),
     }));
 
+  const driven: DrivenGear[] = [];
   const gears = [...byGear].map(([code, index]): GearSummary => {
     const name = gearName(code);
     const spans = runs(timeS, slipAt.get(code) ?? [], JOIN_S, MIN_EPISODE_S, 3);
@@ -313,6 +316,7 @@ export function analyseHeld(
         cleanSeconds += step;
       }
     }
+    driven.push({ gear: name, clean, slips: spans });
     const fit = torqueNm && slipIndex.length >= 8 ? fitHinge(pick(torqueNm, right), pick(smooth, right)) : undefined;
     const cleanTorque = torqueNm && topHeld(torqueNm, clean, frame.rateHz);
     return {
@@ -335,7 +339,7 @@ export function analyseHeld(
     };
   });
   gears.sort((a, b) => Number(a.gear) - Number(b.gear) || a.gear.localeCompare(b.gear));
-  return { groups, gears, steady: settled };
+  return { groups, gears, elements: elementLoads(frame, driven), steady: settled };
 }
 
 /** Highest value of each second among some samples; at most {@link MOST_SECONDS}. */
@@ -371,13 +375,6 @@ function lowestOnset(
     if (highest > Number.NEGATIVE_INFINITY) lowest = Math.min(lowest, highest);
   }
   return finite(lowest);
-}
-
-/** The highest torque that was held for half a second in all. */
-function topHeld(torqueNm: Float64Array, index: readonly number[], rateHz: number): number | undefined {
-  const back = Math.max(1, Math.round(0.5 * rateHz));
-  const n = index.length;
-  return n < back ? undefined : finite(quantileAt(torqueNm, index, (n - back) / Math.max(1, n - 1)));
 }
 
 const HINGE_BINS = 240;

@@ -129,3 +129,10 @@ export function settled(timeS: Float64Array, test: (i: number) => boolean, joinS
     where(end - start, (k) => (timeS[start + k] as number) - (timeS[start] as number) > afterS).map((k) => start + k),
   );
 }
+
+/** The highest value that was held for half a second in all, among some samples. */
+export function topHeld(values: Float64Array, index: readonly number[], rateHz: number): number | undefined {
+  const back = Math.max(1, Math.round(0.5 * rateHz));
+  const n = index.length;
+  return n < back ? undefined : finite(quantileAt(values, index, (n - back) / Math.max(1, n - 1)));
+}

@@ -69,7 +69,7 @@ export interface SeveralFaults {
   readonly never: readonly (readonly [string, string])[];
 }
 
-/** Sites at which one class of fault shows otherwise: a solenoid of a dual clutch, a supply of solenoids and nothing else. */
+/** Sites at which one class of fault shows otherwise: a unit with a dual clutch, a supply of solenoids and nothing else. */
 export type FaultSite = "dual-clutch" | "solenoids";
 
 /** How the component of a fault stands to the subject of the evidence. */

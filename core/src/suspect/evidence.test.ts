@@ -276,18 +276,23 @@ describe("what a drive tells beside slip", () => {
     const stands = { gear: "1", startS: 1, endS: 9, input, torqueNm: 180 };
     expect(outcomes(withPatch({ immobile: [stands] }))).toMatchObject({ "gear 1": outcome });
   });
+  const learned = (component: string, beyond: number, used: number) => {
+    const spec = unit.adaptations?.find((a) => a.component === component);
+    if (!spec) throw new Error(`the unit learns nothing of ${component}`);
+    const last = spec.newValue + beyond;
+    const limits: [number, number] = [spec.limits[0], spec.limits[1]];
+    return outcomes(withPatch({ adaptations: [{ ...spec, first: last, last, used, limits }] }))[
+      `adaptation ${component}`
+    ];
+  };
   it("learned values are usual, high or low by the way to their limit", () => {
-    const [spec] = unit.adaptations ?? [];
-    if (!spec) throw new Error("the unit has no adaptations");
-    const learned = (last: number, used: number) =>
-      outcomes(
-        withPatch({
-          adaptations: [{ ...spec, first: last, last, used, limits: [spec.limits[0], spec.limits[1]] }],
-        }),
-      )[`adaptation ${spec.component}`];
-    expect(learned(spec.newValue + 1, 0.02)).toBe("usual (sound)");
-    expect(learned(spec.newValue + 40, 0.6)).toBe("high");
-    expect(learned(spec.newValue - 40, 0.9)).toBe("low");
+    expect(learned("TC", 1, 0.02)).toBe("usual (sound)");
+    expect(learned("TC", 40, 0.6)).toBe("high");
+    expect(learned("TC", -40, 0.9)).toBe("low");
+  });
+  it("a value that no upshift teaches says nothing by being usual, and is told when it is not", () => {
+    expect(learned("LB", 1, 0.02)).toBeUndefined();
+    expect(learned("LB", 40, 0.6)).toBe("high");
   });
   it("the median of load reversals from three on: quiet, swings, knocks", () => {
     const at = (swings: number[]) =>

@@ -51,7 +51,7 @@ export function fromLog(unit: Unit, entryId: string, logId: string, analysis: An
     list.push({ id: `${logId}:${table}:${key}`, table, subject, outcome, label, entryId, abnormal });
   gears(unit, analysis, add);
   if (unit.kind !== "planetary") missing(analysis, add);
-  learned(analysis, add);
+  learned(unit, analysis, add);
   driveline(analysis, add);
   lapses(analysis, add);
   wrongGears(unit, analysis, add);
@@ -193,10 +193,16 @@ function missing(analysis: Analysis, add: Add): void {
   }
 }
 
-/** Learned values: how far an element's own has gone from that of a new unit. */
-function learned(analysis: Analysis, add: Add): void {
+/**
+ * Learned values: how far an element's own has gone from that of a new unit. One of an element that no upshift applies is
+ * hardly ever taught anything: that it is usual says nothing.
+ */
+function learned(unit: Unit, analysis: Analysis, add: Add): void {
+  const applied = unit.gears.filter((g) => g.ratio > 0).map((g) => elementsIn(unit, g.name));
+  const comesOn = new Set(applied.slice(1).flatMap((to, i) => to.filter((e) => !applied[i]?.includes(e))));
   for (const a of analysis.adaptations) {
     const outcome = a.used < LEARNED_SHARE ? "usual" : a.last > a.newValue ? "high" : "low";
+    if (outcome === "usual" && unit.kind === "planetary" && !comesOn.has(a.component)) continue;
     add(
       "adaptation",
       a.id,

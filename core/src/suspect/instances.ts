@@ -110,11 +110,14 @@ function staysOf(unit: Unit, { stays }: FaultClass, component: string): Fault["s
   return (stays === "unpowered") === (unpowered === "applied") ? "applied" : "released";
 }
 
-function siteOf(unit: Unit, component: string): FaultSite | undefined {
-  const fed = unit.solenoids.find((s) => s.id === component)?.feeds;
-  if (fed !== undefined && unit.elements.some((e) => e.id === fed && e.kind === "dual-clutch")) return "dual-clutch";
+const ONLY_OF_DUAL_CLUTCHES: ReadonlySet<ComponentKind> = new Set(["dual-clutch", "launching-clutch", "fork"]);
+
+/** Of a dual-clutch unit only what planetary units can have as well shows otherwise: the rest has rows for itself anyway. */
+function siteOf(unit: Unit, { per, kinds }: FaultClass, component: string): FaultSite | undefined {
   const feeds = unit.nets.find((n) => n.id === component && n.kind === "supply")?.connects ?? [];
-  return feeds.length > 0 && feeds.every((x) => unit.solenoids.some((s) => s.id === x)) ? "solenoids" : undefined;
+  if (feeds.length > 0 && feeds.every((x) => unit.solenoids.some((s) => s.id === x))) return "solenoids";
+  if (unit.kind === "planetary" || ONLY_OF_DUAL_CLUTCHES.has(per)) return undefined;
+  return (kinds?.includes("planetary") ?? true) ? "dual-clutch" : undefined;
 }
 
 /** Every single fault the unit can have. */
@@ -131,7 +134,7 @@ export function generateFaults(unit: Unit, knowledge: Knowledge): Fault[] {
         weight: k.weight,
         silent: k.silent,
         stays: staysOf(unit, k, c.id),
-        at: siteOf(unit, c.id),
+        at: siteOf(unit, k, c.id),
       })),
     );
 }

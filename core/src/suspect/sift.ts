@@ -65,7 +65,7 @@ const TOGETHER: Readonly<Record<string, number>> = {
   gear: 0.3,
   shift: 0.3,
   adaptation: 0.3,
-  time: 0.1,
+  time: 0.2,
   "code-present": 0.2,
 };
 

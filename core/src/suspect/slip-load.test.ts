@@ -33,29 +33,63 @@ function elsewhere(element: string, but: string): string | undefined {
   return unit.gears.map((g) => g.name).find((n) => n !== but && elementsIn(unit, n).includes(element));
 }
 
+interface Worked {
+  /** least part of the line pressure at which the gear slipped */
+  readonly slips?: number;
+  /** most that was held, by fluid temperature */
+  readonly holds?: readonly (readonly [fluidC: number | undefined, part: number])[];
+}
+/** A log in which the gear slips at so many °C, by what each element was asked for. */
+function worked(elements: Readonly<Record<string, Worked>>, slipsAtC: number | undefined = 70): AnalysedLog {
+  const slips = Object.values(elements).some((e) => e.slips !== undefined);
+  const base = log(slips ? { [gear]: 0.2 } : {}, slips ? {} : { [gear]: 0.2 });
+  const list = Object.entries(elements).map(([element, { slips: part, holds = [] }]) => ({
+    element,
+    slipped: part === undefined ? [] : [{ gear, part, fluidC: slipsAtC }],
+    held: holds.map(([fluidC, p]) => ({ fluidC, part: p })),
+  }));
+  return { ...base, analysis: { held: { ...base.analysis.held, elements: list } } } as unknown as AnalysedLog;
+}
+
 describe("slip against the load on each element", () => {
   it("the element that slips holds less than that everywhere; the other held more", () => {
-    const at = load(mine, gear, 0.6);
-    const there = elsewhere(other, gear) ?? "";
-    const innocent = Math.max(...elementsIn(unit, there).map((e) => (e === other ? load(other, there, 3) : 0)));
-    expect(said(log({ [gear]: at }, { [there]: innocent }))).toEqual({ [mine]: "fits", [other]: "misfits" });
+    const drive = worked({ [mine]: { slips: 0.5, holds: [[70, 0.45]] }, [other]: { slips: 0.5, holds: [[70, 0.9]] } });
+    expect(said(drive)).toEqual({ [mine]: "fits", [other]: "misfits" });
   });
   it("two drives count together, whichever shows the slip", () => {
-    const there = elsewhere(other, gear) ?? "";
-    const slip = log({ [gear]: load(mine, gear, 0.6) }, {});
-    const held = log({}, { [there]: load(other, there, 3) });
+    const slip = worked({ [mine]: { slips: 0.5 }, [other]: { slips: 0.5 } });
+    const held = worked({ [mine]: { holds: [[70, 0.3]] }, [other]: { holds: [[70, 0.9]] } });
     expect(said(slip, held)).toEqual(said(held, slip));
-    expect(said(slip, held)[other]).toBe("misfits");
+    expect(said(slip, held)).toEqual({ [mine]: "fits", [other]: "misfits" });
+  });
+  it("who held a little and who held nothing both fit: neither contradicts itself", () => {
+    const drive = worked({ [mine]: { slips: 0.5, holds: [[70, 0.4]] }, [other]: { slips: 0.5, holds: [[70, 0.05]] } });
+    expect(said(drive)).toEqual({ [mine]: "fits", [other]: "fits" });
+  });
+  it("what was held in colder fluid than it slips in is no alibi: a leak holds cold", () => {
+    const at = (fluidC: number | undefined) =>
+      said(worked({ [mine]: { slips: 0.5, holds: [[fluidC, 0.9]] }, [other]: { slips: 0.5 } }))[mine];
+    expect(at(20)).toBe("fits");
+    expect(at(70)).toBe("misfits");
+    expect(at(100)).toBe("misfits");
+    expect(at(undefined)).toBe("misfits");
   });
   it("with nothing held elsewhere both fit, and without slip nothing is said", () => {
-    expect(Object.values(said(log({ [gear]: 0.2 }, {})))).toEqual(["fits", "fits"]);
-    expect(said(log({}, { [gear]: 0.2 }))).toEqual({});
+    const both = { [mine]: { slips: 0.4 }, [other]: { slips: 0.2 } };
+    expect(Object.values(said(worked(both)))).toEqual(["fits", "fits"]);
+    expect(Object.values(said(worked(both, undefined)))).toEqual(["fits", "fits"]);
+    expect(said(worked({ [mine]: { holds: [[70, 0.2]] } }))).toEqual({});
   });
-  it("a scale of all loads changes nothing", () => {
-    const there = elsewhere(other, gear) ?? "";
-    const made = (k: number) => said(log({ [gear]: k * 0.2 }, { [there]: k * 0.3 }));
-    expect(made(0.1)).toEqual(made(1));
-    expect(made(7)).toEqual(made(1));
+  it("a scale of all parts changes nothing", () => {
+    const made = (k: number) =>
+      said(
+        worked({
+          [mine]: { slips: 0.5 * k, holds: [[70, 0.45 * k]] },
+          [other]: { slips: 0.4 * k, holds: [[70, 0.52 * k]] },
+        }),
+      );
+    expect(made(1)).toEqual({ [mine]: "fits", [other]: "nearly" });
+    for (const k of [0.1, 7]) expect(made(k)).toEqual(made(1));
   });
   it("of a dual clutch nothing is said: a gear has one clutch", () => {
     expect(slipLoads(libraryUnit("machair-d6"), [log({ "2": 0.2 }, {})])).toEqual([]);

@@ -1,8 +1,7 @@
+import { PAPER_FRICTION, STEP_C } from "../drive/index.ts";
 import { componentName, elementPressuresKpa, elementsIn, type Unit } from "../unit/index.ts";
 import type { AnalysedLog, Evidence } from "./evidence.ts";
 
-/** Of a paper lining; it cancels where elements are compared. */
-const FRICTION = 0.13;
 /** A load at which the share of each element is reckoned, N·m. */
 const LOAD_NM = 100;
 /** Elements within this of the one that fits best fit as well, or nearly. */
@@ -39,29 +38,39 @@ function loadsOf(unit: Unit, logs: readonly AnalysedLog[]) {
       if (g.cleanNmPerKpa !== undefined) held.set(g.gear, Math.max(held.get(g.gear) ?? 0, g.cleanNmPerKpa));
     }
   const gears = [...new Set([...slipped.keys(), ...held.keys()])];
-  const needs = new Map(gears.map((g) => [g, elementPressuresKpa(unit, g, LOAD_NM, FRICTION)]));
+  const needs = new Map(gears.map((g) => [g, elementPressuresKpa(unit, g, LOAD_NM, PAPER_FRICTION)]));
   /** Part of the line pressure that each element of a gear needs at a load. */
   const asked = (gear: string, nmPerKpa: number): ReadonlyMap<string, number> =>
     new Map([...(needs.get(gear) ?? [])].map(([id, kpa]) => [id, (kpa * nmPerKpa) / LOAD_NM]));
   return { slipped, held, from, asked };
 }
 
+/** Who held no more than this of what it slips at does not contradict itself, however little it held. */
+const AS_GOOD = 0.8;
+/** Fluid that is colder than where it slips by more than this says nothing of it: a leak holds cold, °C. */
+const AS_HOT_C = 10;
+
 /**
- * Which of the elements that carry every slipping gear slips? Each needs its own pressure for a torque, by share, area and
- * plates. The one that slips does so at the least of what it was asked for over the line pressure, and holds no more
- * in any gear: (most held) / (least slipped at) is smallest for it.
+ * Which of the elements that carry every slipping gear slips? The one that slips does so at the least part of the line
+ * pressure that it is asked for, and holds no more in any gear while the fluid is as hot: (most held) / (least slipped
+ * at) is smallest for it.
  * @returns one piece for each such element; empty with fewer than two, without line pressure, or without pistons in the unit file
  * Source: handbook, clutch torque and shares by gear.
  */
 export function slipLoads(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
-  const { slipped, held, from, asked } = loadsOf(unit, logs);
+  const { slipped, from } = loadsOf(unit, logs);
   if (!from || unit.kind !== "planetary") return [];
   const { logId, entryId } = from;
   const candidates = unit.elements.flatMap(({ id }) => {
     if (![...slipped.keys()].every((g) => elementsIn(unit, g).includes(id))) return [];
-    const of = (loads: ReadonlyMap<string, number>) => [...loads].flatMap(([g, x]) => asked(g, x).get(id) ?? []);
-    const ratio = Math.max(0, ...of(held)) / Math.min(...of(slipped));
-    return of(slipped).length === slipped.size && ratio >= 0 ? [{ id, ratio }] : [];
+    const own = logs.flatMap((l) => l.analysis.held.elements.filter((e) => e.element === id));
+    const slips = own.flatMap((e) => e.slipped);
+    const coldestC = Math.min(...slips.map((s) => s.fluidC ?? Number.NEGATIVE_INFINITY));
+    const holds = own
+      .flatMap((e) => e.held)
+      .filter((h) => (h.fluidC ?? Number.POSITIVE_INFINITY) + STEP_C > coldestC - AS_HOT_C);
+    const ratio = Math.max(0, ...holds.map((h) => h.part)) / Math.min(...slips.map((s) => s.part));
+    return slips.length > 0 ? [{ id, ratio: Math.max(AS_GOOD, ratio) }] : [];
   });
   if (candidates.length < 2) return [];
   const best = Math.min(...candidates.map((c) => c.ratio));

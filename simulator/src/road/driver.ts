@@ -79,7 +79,7 @@ export class Driver {
       // against the creep of the engine: harder while it does not slow down
       const slowing = (this.lastKmh - kmh) / 3.6 / dtS;
       this.pressN = kmh < 0.3 ? this.pressN : Math.max(0, this.pressN + (slowing < 0.5 * ease ? 1800 : -600) * dtS);
-      brakeN = kmh < 0.7 ? 3500 + hillN : ease * car.massKg + this.pressN;
+      brakeN = (kmh < 0.7 ? 3500 + hillN : ease * car.massKg) + this.pressN;
     } else if (gap < -3.5) brakeN = decel * 0.8 * car.massKg;
     if (!stop) this.pressN = 0;
     this.lastKmh = kmh;
