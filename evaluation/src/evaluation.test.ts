@@ -131,6 +131,7 @@ describe("vehicles", () => {
       one("symptom", "shudder", true),
       one("fluid-level", "ok", false),
       one("blot", "even", false),
+      one("fluid-smell", "none", false),
     ];
     const ways = Array.from({ length: 10 }, (_, seed) =>
       follow(planner, seen, ["converter-lining:converter-clutch"], "expected-cost", seed),

@@ -46,7 +46,7 @@ describe("counted likelihoods", () => {
   });
   it("what was never seen is likelier at the fault's own part than elsewhere", () => {
     const late = (relation: "feeds" | "any"): DriveRecord[] =>
-      records("converter-lining", ["usual", "usual", "usual", "late"]).map((r) => ({
+      records("converter-lining", ["usual", "usual", "late", "usual", "late", "late"]).map((r) => ({
         ...r,
         seen: r.seen.map((s) => ({ table: "delay-warm", relation, outcome: s.outcome })),
       }));
