@@ -18,22 +18,25 @@ function startServer(port: number): Promise<ChildProcess> {
  */
 export async function withServedBrowser(port: number, work: (context: BrowserContext) => Promise<void>): Promise<void> {
   const server = await startServer(port);
-  const browser = await chromium.launch({
-    executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-    args: ["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--font-render-hinting=none"],
-  });
   try {
-    const context = await browser.newContext({
-      viewport: { width: 1280, height: 800 },
-      baseURL: `http://127.0.0.1:${port}`,
-      locale: "en-GB",
+    const browser = await chromium.launch({
+      executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+      args: ["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--font-render-hinting=none"],
     });
-    // the runner of these scripts names functions by a helper that the page lacks
-    await context.addInitScript("globalThis.__name = (f) => f");
-    await context.request.post("/api/session", { data: { signIn: "iona", password: "skerrow-demo" } });
-    await work(context);
+    try {
+      const context = await browser.newContext({
+        viewport: { width: 1280, height: 800 },
+        baseURL: `http://127.0.0.1:${port}`,
+        locale: "en-GB",
+      });
+      // the runner of these scripts names functions by a helper that the page lacks
+      await context.addInitScript("globalThis.__name = (f) => f");
+      await context.request.post("/api/session", { data: { signIn: "iona", password: "skerrow-demo" } });
+      await work(context);
+    } finally {
+      await browser.close();
+    }
   } finally {
-    await browser.close();
     server.removeAllListeners("exit");
     server.kill("SIGTERM");
   }
