@@ -206,7 +206,7 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     gearSpans: gearSpans(frame.timeS, frame.gear),
     ...parts,
     quality: judgeQuality(recording, frame),
-    coverage: analyseCoverage(unit, held, shifts, converter),
+    coverage: analyseCoverage(unit, parts),
     findings: makeFindings(frame, parts),
     notes,
   };

@@ -2,6 +2,7 @@ import type { Unit } from "../unit/index.ts";
 import type { ConverterAnalysis } from "./converter.ts";
 import type { HeldAnalysis } from "./held.ts";
 import type { Shift } from "./shifts.ts";
+import type { Engagement } from "./standstill.ts";
 
 /** What a drive exercised, and what is missing before the unit can be called good. */
 export interface Coverage {
@@ -22,19 +23,25 @@ export interface Coverage {
   readonly next: readonly string[];
 }
 
+/** The measures of a drive that tell what was driven. */
+interface Driven {
+  readonly held: HeldAnalysis;
+  readonly shifts: readonly Shift[];
+  readonly converter: ConverterAnalysis | undefined;
+  readonly engagements: readonly Engagement[];
+}
+
 const LOADS = ["coast", "light", "medium", "hard"] as const;
 /** Enough of a gear at a load to judge it, s. */
 export const ENOUGH_S = 3;
 const ENOUGH_TEMPERATURE_S = 30;
 const KICK_DOWN_LOAD = 0.7;
 
-/** Judges a drive for what it exercised: gear by load, each shift up and down, lock-up by gear, reverse, cold and hot. */
-export function analyseCoverage(
-  unit: Unit,
-  held: HeldAnalysis,
-  shifts: readonly Shift[],
-  converter: ConverterAnalysis | undefined,
-): Coverage {
+/**
+ * Judges a drive for what it exercised: gear by load, each shift up and down, lock-up by gear, both directions out of
+ * neutral, reverse, cold and hot.
+ */
+export function analyseCoverage(unit: Unit, { held, shifts, converter, engagements }: Driven): Coverage {
   const forward = unit.gears.filter((g) => g.ratio > 0).map((g) => g.name);
   const secondsOf = (gear: string, load: string) =>
     held.groups.filter((g) => g.gear === gear && g.load === load).reduce((s, g) => s + g.seconds, 0);
@@ -79,6 +86,13 @@ export function analyseCoverage(
     const up = Number(s.name.split("-")[1]) > Number(s.name.split("-")[0]);
     want(s.count > 0, `shift ${s.name}${up ? "" : ", rolling out or by pedal"}`, up ? 2 : 1);
   }
+  // elements of the first gear and of reverse have no shift to be timed by; a dual clutch pulls nothing down at rest
+  for (const range of unit.kind === "planetary" ? (["D", "R"] as const) : [])
+    want(
+      engagements.some((e) => e.range === range),
+      `foot on the brake, out of neutral into ${range}, and wait until it takes hold`,
+      1,
+    );
   want(reverse > 1, "reverse, a few metres, on free ground", 1);
   want(kickDowns > 0, "a kick-down where the road allows it", 1);
   if (known) {

@@ -49,6 +49,14 @@ describe("engagement", () => {
   it("no jolt is claimed at five readings a second", () => {
     expect(engage(10.2, 11.2, 5).engagements[0]).toMatchObject({ joltRpmPerS: undefined });
   });
+  it("the direction that was engaged is covered, the other is asked for; a dual clutch is asked for none", () => {
+    const asked = (a: ReturnType<typeof judge>) => a.coverage.next.filter((n) => n.startsWith("foot on the brake"));
+    expect(asked(engage(10.2, 10.6))).toEqual([expect.stringContaining("into R")]);
+    expect(asked(analyseDrive(steadyDrive(unit), unit))).toHaveLength(2);
+    const t = timesOf(30, 20);
+    const still = { engine_rpm: t.map(() => 800), output_rpm: t.map(() => 0), gear_commanded: t.map(() => 0) };
+    expect(asked(judge(t, still, dual))).toEqual([]);
+  });
   it("a turbine that is never pulled down does not engage", () => {
     const a = engage(100, 101);
     expect(a.engagements[0]?.delayS).toBeUndefined();
