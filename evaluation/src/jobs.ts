@@ -139,8 +139,8 @@ export function drawJob(
     faults: chosen,
     faultIds: ids,
     drives: [
-      { ...driveOn("cold-start", COLD_S), phases: [stand(4, "P"), ...ENGAGED, ...ENGAGED, ...PROFILES["cold-start"]] },
-      { ...driveOn(first, DURATION_S), phases: endingBackwards(PROFILES[first], DURATION_S) },
+      driveOn("cold-start", COLD_S, [stand(4, "P"), ...ENGAGED, ...ENGAGED, ...PROFILES["cold-start"]]),
+      driveOn(first, DURATION_S, endingBackwards(PROFILES[first], DURATION_S)),
       HOT_AND_HARD,
       MANOEUVRES,
     ],
@@ -148,8 +148,8 @@ export function drawJob(
   };
 }
 
-const driveOn = (profile: ProfileName, durationS: number): Drive => ({
-  phases: PROFILES[profile],
+const driveOn = (profile: ProfileName, durationS: number, phases: readonly Phase[]): Drive => ({
+  phases,
   startFluidC: startFluidC(profile),
   durationS,
 });
@@ -161,7 +161,7 @@ const stand = (seconds: number, range: "P" | "D" | "N" | "R"): Phase => ({
   grade: 0,
   range,
 });
-/** Foot on the brake, each direction out of neutral and again: an element of the first gear has no shift to be timed by. */
+/** Foot on the brake, each direction out of neutral: an element of the first gear has no shift to be timed by. */
 const ENGAGED: readonly Phase[] = [stand(4, "D"), stand(3, "N"), stand(4, "R"), stand(3, "N")];
 const BACKWARDS: readonly Phase[] = [
   stand(18, "D"),

@@ -1,16 +1,16 @@
-import { elementPressuresKpa } from "../unit/index.ts";
+import { elementPressuresKpa, PAPER_FRICTION } from "../unit/index.ts";
 import type { Frame } from "./frame.ts";
-import { finite, type Span, topHeld } from "./stats.ts";
+import { finite, lowestOnset, type Span, topHeld } from "./stats.ts";
 
 /**
  * How hard an element is worked: the part of the line pressure that it needs for its share of the input torque, return
- * spring included, at the friction it is laid out for.
+ * spring included, with the friction of paper.
  */
 export interface ElementLoads {
   readonly element: string;
   /** by gear that slipped: the least part at which slip began, and the coldest fluid in which one began */
   readonly slipped: readonly { readonly gear: string; readonly part: number; readonly fluidC: number | undefined }[];
-  /** most that was held clean for half a second in one gear, by the fluid: from this temperature to {@link STEP_C} above */
+  /** most that was held clean for half a second in one gear, by the fluid: from this temperature to {@link FLUID_STEP_C} above */
   readonly held: readonly { readonly fluidC: number | undefined; readonly part: number }[];
 }
 
@@ -21,10 +21,7 @@ export interface DrivenGear {
   readonly slips: readonly Span[];
 }
 
-/** Of a paper lining. */
-export const PAPER_FRICTION = 0.13;
-export const STEP_C = 10;
-const ONSET_S = 0.5;
+export const FLUID_STEP_C = 10;
 
 /**
  * What each element of a planetary unit was asked for where it held and where its gear slipped.
@@ -48,7 +45,7 @@ export function elementLoads(frame: Frame, gears: readonly DrivenGear[]): Elemen
       for (const i of clean) {
         part[i] = partAt(i);
         const c = finite(fluidC?.[i]);
-        const from = c === undefined ? undefined : Math.floor(c / STEP_C) * STEP_C;
+        const from = c === undefined ? undefined : Math.floor(c / FLUID_STEP_C) * FLUID_STEP_C;
         const list = byFluid.get(from);
         if (list) list.push(i);
         else byFluid.set(from, [i]);
@@ -57,17 +54,10 @@ export function elementLoads(frame: Frame, gears: readonly DrivenGear[]): Elemen
         const most = topHeld(part, index, rateHz);
         if (most !== undefined) held.set(from, Math.max(held.get(from) ?? 0, most));
       }
-      let least = Number.POSITIVE_INFINITY;
-      let coldest = Number.POSITIVE_INFINITY;
-      for (const s of slips) {
-        let highest = Number.NEGATIVE_INFINITY;
-        for (let i = s.start; i < s.end && (timeS[i] as number) - (timeS[s.start] as number) <= ONSET_S; i++)
-          highest = Math.max(highest, partAt(i));
-        if (!Number.isFinite(highest)) continue;
-        least = Math.min(least, highest);
-        coldest = Math.min(coldest, finite(fluidC?.[s.start]) ?? Number.POSITIVE_INFINITY);
-      }
-      if (Number.isFinite(least)) slipped.push({ gear, part: least, fluidC: finite(coldest) });
+      for (const s of slips) for (let i = s.start; i < s.end; i++) part[i] = partAt(i);
+      const least = lowestOnset(timeS, part, slips);
+      const coldestC = Math.min(...slips.flatMap((s) => finite(fluidC?.[s.start]) ?? []));
+      if (least !== undefined) slipped.push({ gear, part: least, fluidC: finite(coldestC) });
     }
     return slipped.length > 0 || held.size > 0
       ? [{ element: id, slipped, held: [...held].map(([c, p]) => ({ fluidC: c, part: p })) }]

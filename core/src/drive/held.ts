@@ -4,7 +4,7 @@ import { type DrivenGear, type ElementLoads, elementLoads } from "./element-load
 import { type Frame, ratioOf, syncRpm } from "./frame.ts";
 import type { Limit } from "./limits.ts";
 import type { Shift } from "./shifts.ts";
-import { extent, extentAt, finite, median, pick, quantileAt, runs, topHeld, where } from "./stats.ts";
+import { extent, extentAt, finite, lowestOnset, median, pick, quantileAt, runs, topHeld, where } from "./stats.ts";
 
 /** Slip of one gear in one group of conditions. Slip rpm = input − |ratio| · output. */
 export interface HeldGroup extends Group {
@@ -76,7 +76,6 @@ const DUAL_CLUTCH_CREEP_RPM = 1050;
 const FREE_RPM = 15;
 /** Engine and line must agree for so long before a launch counts as ended, s. */
 const CLOSED_S = 0.3;
-const ONSET_S = 0.5;
 const LIMP_SETTLE_S = 4;
 const DRIVES_NM = 15;
 const SETTLE_S = 0.25;
@@ -356,25 +355,6 @@ function eachSecond(timeS: Float64Array, values: Float64Array, index: readonly n
   }
   const stride = Math.max(1, Math.ceil(highest.length / MOST_SECONDS));
   return highest.filter((_, k) => k % stride === 0).map((v) => Math.round(v * 10) / 10);
-}
-
-/**
- * The lowest torque at which slip began: the highest of the first half second of each episode. Once it slips, sliding
- * friction lets it slip on at less.
- */
-function lowestOnset(
-  timeS: Float64Array,
-  torqueNm: Float64Array,
-  spans: readonly { readonly start: number; readonly end: number }[],
-): number | undefined {
-  let lowest = Number.POSITIVE_INFINITY;
-  for (const s of spans) {
-    let highest = Number.NEGATIVE_INFINITY;
-    for (let i = s.start; i < s.end && (timeS[i] as number) - (timeS[s.start] as number) <= ONSET_S; i++)
-      highest = Math.max(highest, torqueNm[i] as number);
-    if (highest > Number.NEGATIVE_INFINITY) lowest = Math.min(lowest, highest);
-  }
-  return finite(lowest);
 }
 
 const HINGE_BINS = 240;

@@ -17,7 +17,7 @@ export { neverTakesHold } from "./converter.ts";
 export type { Coverage } from "./coverage.ts";
 export { ENOUGH_S } from "./coverage.ts";
 export type { Dropout } from "./dropouts.ts";
-export { type ElementLoads, PAPER_FRICTION, STEP_C } from "./element-loads.ts";
+export { type ElementLoads, FLUID_STEP_C } from "./element-loads.ts";
 export type { Conditions, Finding, FindingKind, Measure, Occurrence } from "./findings.ts";
 export type { RatioFit } from "./fit.ts";
 export type { HeatAnalysis } from "./heat.ts";

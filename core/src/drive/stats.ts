@@ -136,3 +136,20 @@ export function topHeld(values: Float64Array, index: readonly number[], rateHz: 
   const n = index.length;
   return n < back ? undefined : finite(quantileAt(values, index, (n - back) / Math.max(1, n - 1)));
 }
+
+const ONSET_S = 0.5;
+
+/**
+ * The lowest value at which slip began: the highest of the first half second of each episode. Once it slips, sliding
+ * friction lets it slip on at less.
+ */
+export function lowestOnset(timeS: Float64Array, values: Float64Array, spans: readonly Span[]): number | undefined {
+  let lowest = Number.POSITIVE_INFINITY;
+  for (const s of spans) {
+    let highest = Number.NEGATIVE_INFINITY;
+    for (let i = s.start; i < s.end && (timeS[i] as number) - (timeS[s.start] as number) <= ONSET_S; i++)
+      highest = Math.max(highest, values[i] as number);
+    if (highest > Number.NEGATIVE_INFINITY) lowest = Math.min(lowest, highest);
+  }
+  return finite(lowest);
+}

@@ -14,6 +14,7 @@ import {
   elementPressuresKpa,
   elementsIn,
   launchingClutches,
+  PAPER_FRICTION,
   type Unit,
 } from "../unit/index.ts";
 
@@ -110,14 +111,11 @@ function staysOf(unit: Unit, { stays }: FaultClass, component: string): Fault["s
   return (stays === "unpowered") === (unpowered === "applied") ? "applied" : "released";
 }
 
-const ONLY_OF_DUAL_CLUTCHES: ReadonlySet<ComponentKind> = new Set(["dual-clutch", "launching-clutch", "fork"]);
-
 /** Of a dual-clutch unit only what planetary units can have as well shows otherwise: the rest has rows for itself anyway. */
-function siteOf(unit: Unit, { per, kinds }: FaultClass, component: string): FaultSite | undefined {
+function siteOf(unit: Unit, { kinds }: FaultClass, component: string): FaultSite | undefined {
   const feeds = unit.nets.find((n) => n.id === component && n.kind === "supply")?.connects ?? [];
   if (feeds.length > 0 && feeds.every((x) => unit.solenoids.some((s) => s.id === x))) return "solenoids";
-  if (unit.kind === "planetary" || ONLY_OF_DUAL_CLUTCHES.has(per)) return undefined;
-  return (kinds?.includes("planetary") ?? true) ? "dual-clutch" : undefined;
+  return unit.kind !== "planetary" && (kinds?.includes("planetary") ?? true) ? "dual-clutch" : undefined;
 }
 
 /** Every single fault the unit can have. */
@@ -267,7 +265,6 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
 
 /** An element that needs this share of the line pressure of its gear has little to spare. */
 const HARD_SHARE = 0.75;
-const FRICTION = 0.13;
 const hardByUnit = new WeakMap<Unit, Map<string, ReadonlySet<string>>>();
 
 /** Elements of a gear that set its line pressure or nearly do; all of them where the unit file does not tell. */
@@ -276,7 +273,7 @@ function hardWorked(unit: Unit, gear: string): ReadonlySet<string> {
   hardByUnit.set(unit, known);
   let hard = known.get(gear);
   if (!hard) {
-    const needs = elementPressuresKpa(unit, gear, unit.maxInputTorqueNm, FRICTION);
+    const needs = elementPressuresKpa(unit, gear, unit.maxInputTorqueNm, PAPER_FRICTION);
     const most = Math.max(0, ...needs.values());
     hard = new Set(elementsIn(unit, gear).filter((e) => (needs.get(e) ?? most) >= HARD_SHARE * most));
     known.set(gear, hard);

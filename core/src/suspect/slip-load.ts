@@ -1,5 +1,5 @@
-import { PAPER_FRICTION, STEP_C } from "../drive/index.ts";
-import { componentName, elementPressuresKpa, elementsIn, type Unit } from "../unit/index.ts";
+import { FLUID_STEP_C } from "../drive/index.ts";
+import { componentName, elementPressuresKpa, elementsIn, PAPER_FRICTION, type Unit } from "../unit/index.ts";
 import type { AnalysedLog, Evidence } from "./evidence.ts";
 
 /** A load at which the share of each element is reckoned, N·m. */
@@ -46,9 +46,9 @@ function loadsOf(unit: Unit, logs: readonly AnalysedLog[]) {
 }
 
 /** Who held no more than this of what it slips at does not contradict itself, however little it held. */
-const AS_GOOD = 0.8;
+const NO_CONTRADICTION = 0.8;
 /** Fluid that is colder than where it slips by more than this says nothing of it: a leak holds cold, °C. */
-const AS_HOT_C = 10;
+const COLDER_BY_C = 10;
 
 /**
  * Which of the elements that carry every slipping gear slips? The one that slips does so at the least part of the line
@@ -68,9 +68,9 @@ export function slipLoads(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] 
     const coldestC = Math.min(...slips.map((s) => s.fluidC ?? Number.NEGATIVE_INFINITY));
     const holds = own
       .flatMap((e) => e.held)
-      .filter((h) => (h.fluidC ?? Number.POSITIVE_INFINITY) + STEP_C > coldestC - AS_HOT_C);
+      .filter((h) => (h.fluidC ?? Number.POSITIVE_INFINITY) + FLUID_STEP_C > coldestC - COLDER_BY_C);
     const ratio = Math.max(0, ...holds.map((h) => h.part)) / Math.min(...slips.map((s) => s.part));
-    return slips.length > 0 ? [{ id, ratio: Math.max(AS_GOOD, ratio) }] : [];
+    return slips.length > 0 ? [{ id, ratio: Math.max(NO_CONTRADICTION, ratio) }] : [];
   });
   if (candidates.length < 2) return [];
   const best = Math.min(...candidates.map((c) => c.ratio));

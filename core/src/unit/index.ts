@@ -12,7 +12,14 @@ export {
   torqueRatio,
 } from "./converter.ts";
 export { canPreselect, clutchOf, clutchTorqueNm, shaftRatios } from "./dual-clutch.ts";
-export { elementPressuresKpa, gearPressureKpa, packCapacityNm, packPressureKpa, slipPowerW } from "./friction.ts";
+export {
+  elementPressuresKpa,
+  gearPressureKpa,
+  PAPER_FRICTION,
+  packCapacityNm,
+  packPressureKpa,
+  slipPowerW,
+} from "./friction.ts";
 export type { GearState, ShiftPlan } from "./gears.ts";
 export { closesNeutral, gearStates, jointsIn, jointsOf, sharesByGear, shiftPlan } from "./gears.ts";
 export type { LeverPoint } from "./lever.ts";
