@@ -80,6 +80,12 @@ export function diagnoseFile(path: string, unitName: string): Diagnosis {
   } catch (error) {
     throw new UsageError(`${path}: ${(error as Error).message}`);
   }
+  const tried = input.evidence.filter((e) => e.table === "tried");
+  const late = input.evidence.findIndex((e) => (e.afterRepairs ?? 0) > tried.length);
+  if (late >= 0)
+    throw new UsageError(
+      `${path}: evidence.${late}: afterRepairs is ${input.evidence[late]?.afterRepairs}, but the file tells of ${tried.length} repairs ("tried")`,
+    );
   const evidence = input.evidence.map((e, i): Evidence => {
     const table = model.findTable({ table: e.table, checkId: e.of });
     const usual = table && Object.entries(table.otherwise).reduce((a, b) => (b[1] > a[1] ? b : a))[0];
@@ -95,12 +101,17 @@ export function diagnoseFile(path: string, unitName: string): Diagnosis {
       entryId: `evidence.${i}`,
       abnormal: e.outcome !== usual,
       weight: e.weight,
+      // repairs follow one another as they stand in the file
+      afterRepairs: e.afterRepairs ?? (e.table === "tried" ? tried.indexOf(e) : undefined),
     };
   });
   const all = [...evidence, ...mileageEvidence(input.odometerKm, "odometerKm")];
   const done = [...input.done, ...input.evidence.flatMap((e) => (e.table === "check" && e.of ? [e.of] : []))];
-  const tried = input.evidence.flatMap((e) => (e.table === "tried" && e.of ? [e.of] : []));
-  const standing = { done: new Set(done), tried: new Set(tried), opened: openedBy(knowledge, input.opened) };
+  const standing = {
+    done: new Set(done),
+    tried: new Set(tried.flatMap((e) => e.of ?? [])),
+    opened: openedBy(knowledge, input.opened),
+  };
   const money = { hourlyRate: input.hourlyRate };
   const { ranking, advice, evidence: used, problems } = judge(model, all, standing, money);
   return {

@@ -25,6 +25,8 @@ export const EvidenceInput = z
             components: z.array(Name).max(60).optional(),
             /** how far it is believed, over 0 and at most 1 */
             weight: z.number().optional(),
+            /** repairs ("tried") that had been done when it was seen */
+            afterRepairs: z.int().min(0).max(50).optional(),
             label: z.string().max(200).optional(),
           })
           .strict(),

@@ -1,6 +1,6 @@
 import { type Analysis, analyseDrive } from "@gearsense/core/drive";
 import { buildRecording, openLog, proposeMapping } from "@gearsense/core/log";
-import { type Evidence, fromLogs, generateFaults, type Knowledge } from "@gearsense/core/suspect";
+import { fromLogs, generateFaults, type Knowledge } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import {
   exportLog,
@@ -12,6 +12,7 @@ import {
 } from "@gearsense/simulator";
 import type { JobCase } from "./jobs.ts";
 import { type DriveRecord, recordOf } from "./likelihoods.ts";
+import { codesRead } from "./workshop.ts";
 
 const BEFORE_S = 300;
 /** A drive of a few minutes stands for the weeks in which the controller learned with the fault. */
@@ -74,13 +75,7 @@ export const codesOf = (truths: readonly Truth[]): string[] => [
 /** What the drives of a vehicle with one fault, or none, show of it. */
 export function recordVehicle(spec: JobCase, unit: Unit, library: readonly Unit[], knowledge: Knowledge): DriveRecord {
   const { truths, analyses } = driveVehicle(spec, unit, library);
-  const stored = codesOf(truths);
-  const codes = unit.codes.map(({ code }): Evidence => {
-    const present = stored.includes(code);
-    const outcome = present ? "present" : "absent";
-    return { id: code, table: "code", subject: { code }, outcome, label: code, entryId: "codes", abnormal: present };
-  });
   const logs = analyses.map((analysis, i) => ({ logId: `log-${i}`, entryId: `log-${i}`, analysis }));
   const fault = generateFaults(unit, knowledge).find((f) => f.id === spec.faultIds[0]);
-  return recordOf(unit, fault, [...fromLogs(unit, logs), ...codes]);
+  return recordOf(unit, fault, [...fromLogs(unit, logs), ...codesRead(unit, codesOf(truths))]);
 }

@@ -74,6 +74,8 @@ describe("judging", () => {
   });
 });
 
+const NOT_DRIVEN = { evidence: [], minutes: 0 };
+
 describe("vehicles", () => {
   const job = (set: "tuning" | "held-out", seed: number, n: number) => drawJob(set, seed, n, units, knowledge);
   it("the same numbers give the same vehicle; sets and seeds give others", () => {
@@ -134,7 +136,7 @@ describe("vehicles", () => {
       one("fluid-smell", "none", false),
     ];
     const ways = Array.from({ length: 10 }, (_, seed) =>
-      follow(planner, seen, ["converter-lining:converter-clutch"], "expected-cost", seed),
+      follow(planner, seen, ["converter-lining:converter-clutch"], "expected-cost", seed, () => NOT_DRIVEN),
     );
     const tried = ways.filter((w) => w.repairs[0] === "fluid" && w.repairs[1]?.startsWith("converter"));
     expect(tried.length).toBeGreaterThan(0);

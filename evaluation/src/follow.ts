@@ -27,6 +27,8 @@ export interface Followed {
   /** the explanation that led when it was decided */
   readonly explained: readonly string[];
   readonly cured: boolean;
+  /** repairs that cured nothing of what was wrong */
+  readonly inVain: number;
 }
 
 const MOST_MOVES = 30;
@@ -41,9 +43,17 @@ function luck(seed: number, what: string): number {
   return seededRandom(h)();
 }
 
+/** A drive after a repair that did not cure: what its logs and the codes show of the faults that are left. */
+export interface DrivenAgain {
+  readonly evidence: readonly Evidence[];
+  readonly minutes: number;
+}
+/** @param left - ids of the faults that are left @param time - the how manieth drive after a repair, from 1 */
+export type DriveAgain = (left: readonly string[], time: number) => DrivenAgain;
+
 /**
  * Follows a way of working from the first evidence to a vehicle that is cured: checks are answered by the truth, repairs
- * cure as often as the catalogue says, what fails comes back.
+ * cure as often as the catalogue says, what fails comes back and is driven again.
  */
 export function follow(
   planner: Planner,
@@ -51,6 +61,7 @@ export function follow(
   faultIds: readonly string[],
   order: Order,
   seed: number,
+  driveAgain: DriveAgain,
 ): Followed {
   const { model } = planner;
   const parts = new Map(planner.repairs.map((r) => [r.id, cureOf(model, r)]));
@@ -68,6 +79,8 @@ export function follow(
   let meant = false;
   let explained: string[] = [];
   const repairs: string[] = [];
+  let failed = 0;
+  let inVain = 0;
   for (let move = 0; move < MOST_MOVES; move++) {
     const belief = believe(model, siftEvidence(model, evidence).used);
     const space = planner.space(belief, standing);
@@ -81,7 +94,7 @@ export function follow(
       cost += space.checkCosts(standing.opened)[next.check] as number;
       checks++;
       const random = seededRandom((seed ^ Math.floor(luck(seed, check.id) * 2 ** 31)) >>> 0);
-      evidence.push(checkEvidence(check, answer(model, left, check, random)));
+      evidence.push({ ...checkEvidence(check, answer(model, left, check, random)), afterRepairs: failed });
       standing = {
         ...standing,
         done: new Set([...standing.done, check.id]),
@@ -102,6 +115,7 @@ export function follow(
       explained = belief.best().members.map((i) => model.faults[i]?.id ?? "");
     }
     repairs.push(repair.id);
+    const before = left.length;
     left = left.filter((f) => luck(seed, `${repair.id} ${f}`) >= cures(repair, f));
     if (left.length === 0)
       return {
@@ -112,22 +126,31 @@ export function follow(
         atOnce: atOnce || repairs.length === 1,
         explained,
         cured: true,
+        inVain,
       };
+    if (left.length === before) inVain++;
     cost += model.knowledge.comebackCost;
     const tried = repair.id.split("+");
+    // one of two is gone: as often as not what is left hides it
+    const outcome = left.length < before && luck(seed, `${repair.id} noticed`) < 0.5 ? "better" : "no-change";
     for (const id of tried)
       evidence.push({
         id: `tried:${id}`,
         table: "tried",
         checkId: id,
         subject: { component: id.split(":")[1] ?? "unit" },
-        outcome: "no-change",
+        outcome,
         label: id,
         entryId: `tried:${id}`,
         abnormal: false,
+        afterRepairs: failed,
       });
+    failed++;
+    const drive = driveAgain(left, failed);
+    cost += (drive.minutes / 60) * planner.money.hourlyRate;
+    evidence.push(...drive.evidence.map((e) => ({ ...e, id: `${e.id}@${failed}`, afterRepairs: failed })));
     standing = { ...standing, tried: new Set([...standing.tried, ...tried, repair.id]), opened: 0 };
   }
   cost += model.knowledge.comebackCost + planner.space(believe(model, []), standing).lastResort;
-  return { cost, checks, repairs, right, atOnce, explained, cured: false };
+  return { cost, checks, repairs, right, atOnce, explained, cured: false, inVain };
 }

@@ -71,6 +71,8 @@ const mark = (ok: boolean) => (ok ? "" : " ✗");
 const mean = (list: readonly number[]) => list.reduce((a, b) => a + b, 0) / Math.max(1, list.length);
 
 const BINS = 10;
+/** Nobody looks for what is stated below this. */
+const HIDDEN = 0.02;
 
 function reliability(list: readonly { readonly p: number; readonly right: boolean }[]): string[] {
   const rows: string[] = [];
@@ -98,11 +100,12 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
   const leading = scores.flatMap((s) => (s.leading ? [s.leading] : []));
   const eighty = leading.filter((l) => l.p >= 0.75 && l.p < 0.85);
   const eightyRight = share(eighty.filter((l) => l.right).length, eighty.length);
-  const both = share(
-    two.filter((s) => ours(s).right || s.spec.faultIds.every((f) => ours(s).explained.includes(f))).length,
-    two.length,
-  );
+  const foundFirst = (s: JobScore) => ours(s).right || s.spec.faultIds.every((f) => ours(s).explained.includes(f));
+  const both = share(two.filter(foundFirst).length, two.length);
   const cured = share(two.filter((s) => ours(s).cured).length, two.length);
+  const plainly = share(two.filter((s) => ours(s).cured && ours(s).inVain === 0).length, two.length);
+  const late = two.filter((s) => !foundFirst(s));
+  const hidden = late.filter((s) => Math.min(...s.stated) < HIDDEN);
   const row = (name: string, target: string, value: string, ok: boolean | undefined, count: number) =>
     `| ${name} | ${target} | ${value}${ok === false ? mark(false) : ""} (${count}) |`;
   const [f1, f3] = [top(1, (s) => s.rank), top(3, (s) => s.rank)];
@@ -113,7 +116,7 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
   const lines = [
     "## From the complaint to the cure",
     "",
-    `\`./gearsense evaluate jobs --cases ${scores.length} --seed ${seed}${set === "tuning" ? " --set tuning" : ""}\` wrote this part: ${scores.length} simulated vehicles of the **${set}** set, their faults drawn by the prior weights of the catalogue over all units, two of twenty with nothing wrong, two with two faults. The controller has learned with what is wrong; the vehicle is driven once from cold, engaging both directions first, and once where the complaint is sought, at its end the same and backwards, and while nothing has shown, hot and hard and then manoeuvring. The logs are analysed from their files; complaint, history, distance, first look, a sample of the fluid and what lies in the pan are drawn from what is wrong with errors of their own, the suspects are ranked, and each way of working is followed to the cure: checks are answered by the truth with the catalogue's error rates and 2.5 % more, repairs cure as often as the catalogue says, what fails comes back.`,
+    `\`./gearsense evaluate jobs --cases ${scores.length} --seed ${seed}${set === "tuning" ? " --set tuning" : ""}\` wrote this part: ${scores.length} simulated vehicles of the **${set}** set, their faults drawn by the prior weights of the catalogue over all units, two of twenty with nothing wrong, two with two faults. The controller has learned with what is wrong; the vehicle is driven once from cold, engaging both directions first, and once where the complaint is sought, at its end the same and backwards, and while nothing has shown, hot and hard and then manoeuvring. The logs are analysed from their files; complaint, history, distance, first look, a sample of the fluid and what lies in the pan are drawn from what is wrong with errors of their own, the suspects are ranked, and each way of working is followed to the cure: checks are answered by the truth with the catalogue's error rates and 2.5 % more, repairs cure as often as the catalogue says, what fails comes back and is driven again with what is left.`,
     "",
     "| Measure | Target | Value |",
     "|---|---|---|",
@@ -173,8 +176,22 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
     ),
     row("  worst", "", percent(small.worst - 1), undefined, small.count),
     row("Nothing wrong: no repair is advised", "≥ 97 %", percent(none), none >= 0.97, healthy.length),
-    row("Two faults: both are found before the first repair", "≥ 80 %", percent(both), both >= 0.8, two.length),
-    row("  both are cured when the vehicle leaves", "≥ 80 %", percent(cured), cured >= 0.8, two.length),
+    row(
+      "Two faults: both are found and cured when the vehicle leaves",
+      "≥ 80 %",
+      percent(cured),
+      cured >= 0.8,
+      two.length,
+    ),
+    row("  with no repair in vain", "≥ 80 %", percent(plainly), plainly >= 0.8, two.length),
+    row("  both are found before the first repair", "", percent(both), undefined, two.length),
+    row(
+      "  of the others, the second is under 2 % then: the first hides it",
+      "",
+      percent(share(hidden.length, late.length)),
+      undefined,
+      late.length,
+    ),
     "",
     "In brackets: what was measured on. ✗: the target is missed. A repair that is done although it more likely does not cure, such as fresh fluid for a lining, is a check in place of one; handing back is not.",
     "",

@@ -1,4 +1,5 @@
 import { seededRandom } from "@gearsense/core/chance";
+import type { Analysis } from "@gearsense/core/drive";
 import {
   believe,
   fromLogs,
@@ -12,10 +13,10 @@ import {
 import type { Unit } from "@gearsense/core/unit";
 import type { Truth } from "@gearsense/simulator";
 import { codesOf, driveVehicle } from "./drive-vehicle.ts";
-import { type Followed, follow } from "./follow.ts";
+import { type DriveAgain, type DrivenAgain, type Followed, follow } from "./follow.ts";
 import type { JobCase } from "./jobs.ts";
 import { placeOf } from "./places.ts";
-import { firstLook, panDown } from "./workshop.ts";
+import { codesRead, firstLook, panDown } from "./workshop.ts";
 
 /** One vehicle from the complaint to the cure. */
 export interface JobScore {
@@ -29,11 +30,15 @@ export interface JobScore {
   /** Σ over all faults of (stated − true)² */
   readonly brier: number;
   readonly leader: string;
+  /** stated of each fault that is there */
+  readonly stated: readonly number[];
   readonly followed: Readonly<Record<Order, Followed>>;
 }
 
 const HOURLY_RATE = 72;
 const LEAST_SLIP_S = 1;
+/** Between the seeds of drives after repairs. */
+const ANOTHER_DAY = 1000;
 const planners = new Map<string, Planner>();
 
 function plannerOf(unit: Unit, knowledge: Knowledge): Planner {
@@ -57,6 +62,32 @@ function troubled(unit: Unit, truths: readonly Truth[], faultIds: readonly strin
   return [...new Set([...slipped, ...moved])];
 }
 
+const logsOf = (analyses: readonly Analysis[]) =>
+  analyses.map((analysis, i) => ({ logId: `log-${i}`, entryId: `log-${i}`, analysis }));
+
+/** On another day, with the faults that are left; the same for every way of working. */
+function driveAgain(spec: JobCase, unit: Unit, library: readonly Unit[]): DriveAgain {
+  const known = new Map<string, DrivenAgain>();
+  return (left, time) => {
+    const key = `${time} ${left.join()}`;
+    let driven = known.get(key);
+    if (!driven) {
+      const faults = spec.faults.filter((_, i) => left.includes(spec.faultIds[i] as string));
+      const { truths, analyses } = driveVehicle(
+        { ...spec, seed: spec.seed + ANOTHER_DAY * time, faults },
+        unit,
+        library,
+      );
+      driven = {
+        evidence: [...fromLogs(unit, logsOf(analyses)), ...codesRead(unit, codesOf(truths))],
+        minutes: spec.drives.slice(0, analyses.length).reduce((s, d) => s + d.durationS, 0) / 60,
+      };
+      known.set(key, driven);
+    }
+    return driven;
+  };
+}
+
 /** Drives, looks, ranks, and follows each way of working to the cure. */
 export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], knowledge: Knowledge): JobScore {
   const planner = plannerOf(unit, knowledge);
@@ -68,12 +99,12 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
     codes: codesOf(truths),
     slipGears: troubled(unit, truths, spec.faultIds),
   };
-  const logs = analyses.map((analysis, i) => ({ logId: `log-${i}`, entryId: `log-${i}`, analysis }));
   const { used } = siftEvidence(model, [
     ...firstLook(vehicle, model, seededRandom(spec.seed + 99)),
     ...panDown(vehicle, seededRandom(spec.seed + 199)),
-    ...fromLogs(unit, logs),
+    ...fromLogs(unit, logsOf(analyses)),
   ]);
+  const again = driveAgain(spec, unit, library);
   const marginals = believe(model, used).marginals();
   const order = Array.from(marginals.keys()).sort((a, b) => (marginals[b] as number) - (marginals[a] as number));
   const ids = order.map((i) => model.faults[i]?.id ?? "");
@@ -88,7 +119,7 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
   const fault = model.faults.find((f) => f.id === single);
   const truePlace = fault && placeOf(unit, fault);
   const followed = Object.fromEntries(
-    ORDERS.map((o) => [o, follow(planner, used, spec.faultIds, o, spec.seed)]),
+    ORDERS.map((o) => [o, follow(planner, used, spec.faultIds, o, spec.seed, again)]),
   ) as Record<Order, Followed>;
   return {
     spec,
@@ -101,6 +132,7 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
         : { p: Math.min(1, byPlace[0]?.[1] ?? 0), right: byPlace[0]?.[0] === truePlace },
     brier: model.faults.reduce((s, f, i) => s + ((marginals[i] as number) - (truth.includes(f.id) ? 1 : 0)) ** 2, 0),
     leader: ids[0] ?? "",
+    stated: spec.faultIds.map((id) => marginals[model.faults.findIndex((f) => f.id === id)] as number),
     followed,
   };
 }

@@ -440,9 +440,15 @@ export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => n
     if (!sign && random() < FALSE_ALARM) seen = pick(random, rung.outcomes);
     add("observation", seen.id, seen.abnormal, rung.id, 0.97);
   }
-  for (const { code } of vehicle.unit.codes) {
-    const present = vehicle.codes.includes(code);
-    out.push({
+  out.push(...codesRead(vehicle.unit, vehicle.codes));
+  return out;
+}
+
+/** All modules read: what is stored, and what is not. */
+export const codesRead = (unit: Unit, stored: readonly string[]): Evidence[] =>
+  unit.codes.map(({ code }) => {
+    const present = stored.includes(code);
+    return {
       id: `code:${code}`,
       table: "code",
       subject: { code },
@@ -450,10 +456,8 @@ export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => n
       label: `Code ${code} ${present ? "stored" : "not stored"}`,
       entryId: "codes",
       abnormal: present,
-    });
-  }
-  return out;
-}
+    };
+  });
 
 /** Checks go wrong more often than the catalogue says. */
 const SLIP_OF_THE_HAND = 0.025;

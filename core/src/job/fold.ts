@@ -17,6 +17,8 @@ export interface JobState {
   readonly analyses: readonly EntryOf<"analysis">[];
   readonly checks: readonly EntryOf<"check">[];
   readonly tried: readonly EntryOf<"tried">[];
+  /** for each of `tried`, where on the timeline it was first told of: a later word on it is a correction */
+  readonly triedSince: readonly number[];
   readonly decision: EntryOf<"decision"> | undefined;
   readonly work: readonly EntryOf<"work">[];
   readonly proof: EntryOf<"proof"> | undefined;
@@ -60,6 +62,9 @@ export function foldJob(entries: readonly Entry[]): JobState {
   const all = <K extends EntryKind>(kind: K) =>
     valid.filter((e): e is Entry & EntryOf<K> => e.kind === kind) as unknown as EntryOf<K>[];
   const logs = all("log");
+  const tried = all("tried");
+  const since = (slot: string) =>
+    Math.min(...entries.filter((e) => e.slot === slot && !retracted.has(e.id)).map((e) => e.seq));
   const logIds = new Set(logs.map((l) => l.body.logId));
   const base = {
     intake: all("intake")[0],
@@ -74,7 +79,8 @@ export function foldJob(entries: readonly Entry[]): JobState {
     logs,
     analyses: all("analysis").filter((a) => logIds.has(a.body.logId)),
     checks: all("check"),
-    tried: all("tried"),
+    tried,
+    triedSince: tried.map((t) => since(t.slot)),
     decision: all("decision")[0],
     work: all("work"),
     proof: all("proof")[0],

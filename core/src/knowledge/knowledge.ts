@@ -115,10 +115,9 @@ export interface LikelihoodTable {
   readonly title: string;
   /**
    * how two faults share an outcome: absent, either can bring it about (noisy-or against `otherwise`); "either", it was
-   * brought about by one of them, nobody knows which (a complaint, the way a slip begins); "each", every one of them alone
-   * brings it about (what is left after a repair)
+   * brought about by one of them, nobody knows which (a complaint, the way a slip begins)
    */
-  readonly together?: "either" | "each" | undefined;
+  readonly together?: "either" | undefined;
   /** seen on the drive: a fault that is silent on it shows as if it were not there, in all of these tables alike */
   readonly drive?: true | undefined;
   readonly outcomes: readonly string[];

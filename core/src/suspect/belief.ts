@@ -56,6 +56,13 @@ export class Belief {
     return out;
   }
 
+  /** Probability of exactly these faults. @param members - positions, in order */
+  of(members: readonly number[]): number {
+    const [i = 0, j] = members;
+    if (members.length > 2) return this.triples.find((t) => t.members.join() === members.join())?.probability ?? 0;
+    return this.p[j === undefined ? i : this.sets.pair(i, j)] as number;
+  }
+
   best(): FaultSet {
     return this.top(1)[0] as FaultSet;
   }

@@ -1,52 +1,57 @@
 import { Belief } from "./belief.ts";
-import type { Evidence } from "./evidence.ts";
-import { type Fault, generateRepairs } from "./instances.ts";
+import { aboutOf, type Evidence, stageOf } from "./evidence.ts";
+import type { Fault } from "./instances.ts";
+import { curedBy, type Left, leftBy, seenAfter, whole } from "./left.ts";
 import type { SuspectModel } from "./model.ts";
-import { cureOf } from "./space.ts";
 
 const UNLIKELY = 0.1;
 const TRIPLE_FAULTS = 16;
 const PER_EVIDENCE = 3;
 
-/** Abnormal evidence that a set of faults leaves unexplained. */
-export const unexplainedBy = (
+const CURED = 0.5;
+
+/**
+ * Abnormal evidence that a set of faults leaves unexplained. What was seen before a repair may have come from what that
+ * repair has cured.
+ */
+export function unexplainedBy(
   model: SuspectModel,
   evidence: readonly Evidence[],
   members: readonly number[],
-): Evidence[] => evidence.filter((e) => e.abnormal && model.column(e).of(members) < UNLIKELY);
-
-/**
- * What is still wrong after the repairs that were done: of several faults the repair may have cured some. A vehicle that
- * was not cured has at least one left.
- */
-function afterRepairs(model: SuspectModel, belief: Belief, evidence: readonly Evidence[]): Belief {
+): Evidence[] {
   const tried = evidence.filter((e) => e.table === "tried");
-  if (tried.length === 0) return belief;
-  const parts = generateRepairs(model.unit, model.knowledge);
-  const p = Float64Array.from(belief.p);
-  const { real, faults } = model.sets;
-  for (const e of tried) {
-    const repair = parts.find((r) => r.id === e.checkId);
-    if (!repair) continue;
-    const cure = cureOf(model, repair);
-    let at = faults.length;
-    for (let i = 0; i < real; i++)
-      for (let j = i + 1; j < real; j++, at++) {
-        const [a, b] = [cure[i] as number, cure[j] as number];
-        const mass = p[at] as number;
-        if (mass === 0 || (a === 0 && b === 0)) continue;
-        const fails = 1 - a * b;
-        p[at] = (mass * (1 - a) * (1 - b)) / fails;
-        p[i] = (p[i] as number) + (mass * (1 - a) * b) / fails;
-        p[j] = (p[j] as number) + (mass * a * (1 - b)) / fails;
-      }
-  }
-  return new Belief(model.sets, p, belief.triples, belief.silent);
+  const cure = curedBy(model, tried);
+  const cured = Array.from(cure.keys()).filter((i) => (cure[i] as number) >= CURED);
+  const last = Math.max(-1, ...tried.map(stageOf));
+  return evidence.filter((e) => {
+    if (!e.abnormal) return false;
+    const column = model.column(e);
+    if (column.of(members) >= UNLIKELY) return false;
+    return stageOf(e) > last || cured.every((i) => (column.p[i] as number) < UNLIKELY);
+  });
 }
 
-/** The posterior, and after repairs what is left; see {@link posteriorWithTriples}. */
+/**
+ * The posterior of what is wrong now. Repairs that did not cure part what was seen before them from what was seen after:
+ * the first speaks of all that was wrong then, the second of what they have left. See {@link posteriorWithTriples}.
+ */
 export function believe(model: SuspectModel, evidence: readonly Evidence[]): Belief {
-  return afterRepairs(model, posteriorWithTriples(model, evidence), evidence);
+  const stages = [...new Set([0, ...evidence.map(stageOf)])].sort((a, b) => a - b);
+  const shown = new Map<string, string>();
+  let left: Left | undefined;
+  let belief: Belief | undefined;
+  for (const stage of stages) {
+    const seen = evidence.filter((e) => stageOf(e) === stage);
+    belief = left ? seenAfter(model, left, seen, shown) : posteriorWithTriples(model, seen);
+    for (const e of seen) shown.set(aboutOf(e), e.outcome);
+    left = leftBy(
+      model,
+      belief,
+      seen.filter((e) => e.table === "tried"),
+    );
+    belief = whole(model, left);
+  }
+  return belief as Belief;
 }
 
 /**

@@ -16,7 +16,7 @@ const TELLS_GEAR: ReadonlySet<string> = new Set(["slip", "harsh", "late", "no-dr
 /**
  * Everything known about a job as evidence. Absence counts where the log could have shown it: a gear held under the
  * torque at which others slip, a sensor steady in the gears where it reads, codes read and not found. Entries put aside
- * as caused by earlier work are left out.
+ * as caused by earlier work are left out. What was seen after a repair that did not cure speaks of what that has left.
  */
 export function collectEvidence(
   unit: Unit,
@@ -24,7 +24,49 @@ export function collectEvidence(
   logs: readonly AnalysedLog[],
   debris: DebrisKnowledge,
 ): Evidence[] {
-  const list = fromLogs(unit, logs);
+  const since = (e: Evidence, repairs: number): Evidence => {
+    if (repairs === 0) return e;
+    const of = { ...e, id: `${e.id}@${repairs}`, afterRepairs: repairs };
+    return e.table === "tried" ? of : { ...of, label: `${e.label}, since repair ${repairs}` };
+  };
+  const drives = drivesByRepairs(state, logs).flatMap((of, repairs) =>
+    fromLogs(unit, of).map((e) => since(e, repairs)),
+  );
+  const { level, fluid, pan, codesRead, observations, codes, checks } = state;
+  const seqs = new Map<string, number>();
+  for (const e of [level, fluid, pan, codesRead, ...observations, ...codes, ...checks]) if (e) seqs.set(e.id, e.seq);
+  state.tried.forEach((t, i) => {
+    seqs.set(t.id, state.triedSince[i] as number);
+  });
+  const seen = fromEntries(unit, state, debris).map((e) => since(e, repairsBefore(state, seqs.get(e.entryId) ?? 0)));
+  return [...drives, ...seen];
+}
+
+const repairsBefore = (state: JobState, seq: number): number => state.triedSince.filter((t) => t < seq).length;
+
+/**
+ * The logs by how many repairs had been done without a cure. A drive after work belongs to what became of that work: as
+ * long as nobody said that it did not cure, it proves and is no evidence.
+ * @returns a list for every stage, from the one before any repair
+ */
+export function drivesByRepairs(state: JobState, logs: readonly AnalysedLog[]): AnalysedLog[][] {
+  const stages = Array.from({ length: state.tried.length + 1 }, (): AnalysedLog[] => []);
+  for (const log of logs) {
+    const entry = state.logs.find((l) => l.body.logId === log.logId);
+    const seq = entry?.seq ?? 0;
+    let stage = repairsBefore(state, seq);
+    if (entry?.body.role === "after") {
+      const last = Math.max(0, ...state.triedSince.filter((t) => t < seq));
+      const works = state.work.some((w) => w.seq > last && w.seq < seq);
+      stage = Math.max(1, stage + Number(works));
+    }
+    stages[stage]?.push(log);
+  }
+  return stages;
+}
+
+function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evidence[] {
+  const list: Evidence[] = [];
   const { intake, level, fluid, pan } = state;
   if (intake) {
     for (const kind of new Set(intake.body.symptoms.map((s) => s.kind))) {
@@ -104,7 +146,7 @@ export function collectEvidence(
       checkId: t.body.repairId,
       subject: { component: t.body.repairId.split(":")[1] ?? "unit" },
       outcome: t.body.outcome,
-      label: `${t.body.title}: ${t.body.outcome === "better" ? "better" : "no change"}`,
+      label: `${t.body.title}: ${t.body.outcome === "better" ? "better, not gone" : "no change"}`,
       entryId: t.id,
       abnormal: false,
     });

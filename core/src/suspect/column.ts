@@ -11,9 +11,12 @@ export class Column {
   private readonly p0: number;
   private readonly usual0: number;
   private readonly isUsual: boolean;
-  private readonly together: "either" | "each" | undefined;
+  private readonly together: "either" | "repair" | undefined;
   private readonly drive: boolean;
   private readonly power: number;
+  /** of a repair: P(all is well | fault alone) */
+  private readonly gone: Float64Array;
+  private readonly isGone: boolean;
   /** the other abnormal outcomes, of tables with more than two */
   private readonly others: readonly { readonly p: Float64Array; readonly p0: number }[];
 
@@ -30,7 +33,7 @@ export class Column {
     otherwise: Readonly<Record<string, number>>,
     outcome: string,
     weight: number,
-    together: "either" | "each" | undefined,
+    together: "either" | "repair" | undefined,
     drive = false,
     power = 1,
   ) {
@@ -49,6 +52,8 @@ export class Column {
     this.together = together;
     this.drive = drive;
     this.power = power;
+    this.gone = together === "repair" ? of(GONE) : NONE;
+    this.isGone = outcome === GONE;
     this.others =
       this.isUsual || together
         ? []
@@ -64,10 +69,12 @@ export class Column {
   private plain(members: readonly number[]): number {
     if (members.length === 0) return this.p0;
     if (members.length === 1) return this.p[members[0] as number] as number;
-    if (this.together === "each") {
-      // one that is left keeps the usual outcome
-      const none = members.reduce((q, i) => q * (1 - (this.usual[i] as number)), 1);
-      return this.isUsual ? 1 - none : none;
+    if (this.together === "repair") {
+      const product = (of: Float64Array) => members.reduce((q, i) => q * (of[i] as number), 1);
+      const [nothing, all] = [product(this.usual), product(this.gone)];
+      if (this.isGone) return all;
+      // some of it is cured: it is noticed, or what is left hides it
+      return (this.isUsual ? nothing : 0) + (1 - nothing - all) / 2;
     }
     if (this.together === "either") return members.reduce((s, i) => s + (this.p[i] as number), 0) / members.length;
     let usual = this.usual0;
@@ -156,6 +163,10 @@ export class Column {
     }
   }
 }
+
+/** Outcome of a repair. */
+export const GONE = "gone";
+const NONE = new Float64Array(0);
 
 /** Sets one by one cost so many times as much as all of them together. */
 const MANY = 12;

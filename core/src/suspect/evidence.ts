@@ -17,9 +17,18 @@ export interface Evidence {
   readonly weight?: number | undefined;
   /** 0…1: exponent of its likelihoods; below one for things that come and go together. Absent: one */
   readonly power?: number | undefined;
+  /** repairs that had been done, without a cure, when it was seen: it speaks of what was left then. Absent: none */
+  readonly afterRepairs?: number | undefined;
   /** another drive of this vehicle that showed the contrary: fault that comes and goes, or other conditions */
   readonly butIn?: string | undefined;
 }
+
+/** Repairs that had been done when it was seen. */
+export const stageOf = (e: Pick<Evidence, "afterRepairs">): number => e.afterRepairs ?? 0;
+
+/** What it is about: a complaint has several sides, the rest is about one thing. */
+export const aboutOf = (e: Evidence): string =>
+  e.table === "symptom" ? `symptom|${e.outcome}` : `${e.table}|${e.checkId ?? ""}|${JSON.stringify(e.subject)}`;
 
 export interface AnalysedLog {
   readonly logId: string;

@@ -15,7 +15,7 @@ export type {
 export { CHECK_WAYS, checkKnowledge, FAULT_GROUPS, INTRUSIVENESS, OPTION_KINDS } from "../knowledge/index.ts";
 export { Belief } from "./belief.ts";
 export { believe, unexplainedBy } from "./believe.ts";
-export { collectEvidence, fromLogs, levelKnown, mileageEvidence, SURENESS } from "./collect.ts";
+export { collectEvidence, drivesByRepairs, fromLogs, levelKnown, mileageEvidence, SURENESS } from "./collect.ts";
 export type { AnalysedLog, Evidence } from "./evidence.ts";
 export { fromLog } from "./from-log.ts";
 export type { Check, CustomFault, Fault, Repair, Subject } from "./instances.ts";

@@ -18,17 +18,20 @@ export const UNKNOWN_ID = "unknown";
 /** Nothing is wrong with the vehicle. */
 export const NOTHING_ID = "nothing";
 /** Raised whenever the same evidence may give other odds. */
-export const MODEL_VERSION = 8;
+export const MODEL_VERSION = 9;
 
 /** How far the leak term goes towards the best explanation of each evidence. */
 const LEAK_SHARE = 0.35;
 
 export interface Table {
-  readonly together?: "either" | "each" | undefined;
+  readonly together?: "either" | "repair" | undefined;
   readonly drive?: true | undefined;
   readonly otherwise: Readonly<Record<string, number>>;
   readonly rows: readonly LikelihoodRow[];
 }
+
+/** Of what a repair cures so much is better and not gone at first: a relearn that is due, work that is done again. */
+const HALF_CURED = 0.1;
 
 /** Weights of sets of three and more are not stored; products of the whole are scaled so often that none runs dry. */
 const SCALE_EVERY = 24;
@@ -162,21 +165,27 @@ export class SuspectModel {
     return this.tables.get(evidence.table);
   }
 
-  /** A repair that was done is evidence: what it would have cured is less likely when nothing changed. */
+  /**
+   * A repair that was done is evidence: what it would have cured is less likely when nothing changed, and seldom all that
+   * is wrong when it is better and not gone.
+   */
   private triedTable(repairId: string): Table | undefined {
     const [kind = "", component = "unit"] = repairId.split(":");
     const repair = this.knowledge.repairs.find((r) => r.id === kind);
     if (!repair || (component !== "unit" && !this.hasComponent(component))) return undefined;
     return {
-      together: "each",
-      otherwise: { "no-change": 0.97, better: 0.03 },
-      rows: repair.cures.map((c) => ({
-        faults: c.faults,
-        relation: c.relation,
-        // what was made worse, or is there as well, may hide a cure
-        p: { "no-change": Math.max(0.03, 1 - c.p), better: Math.min(0.97, c.p) },
-        why: "the repair would have cured it",
-      })),
+      together: "repair",
+      otherwise: { "no-change": 0.96, better: 0.03, gone: 0.01 },
+      rows: repair.cures.map((c) => {
+        // what was made worse may hide a cure
+        const cured = Math.min(0.97, c.p);
+        return {
+          faults: c.faults,
+          relation: c.relation,
+          p: { "no-change": 1 - cured, better: HALF_CURED * cured, gone: (1 - HALF_CURED) * cured },
+          why: "the repair would have cured it",
+        };
+      }),
     };
   }
 
@@ -299,12 +308,12 @@ function leak(table: Table): Record<string, number> {
 }
 
 /** Scales to a sum of one, in place. @param more - scaled along, part of the sum @throws Error when nothing is left to scale */
-export function normalise(p: Float64Array, more?: Float64Array): Float64Array {
+export function normalise(p: Float64Array, ...more: readonly Float64Array[]): Float64Array {
   let sum = 0;
   for (const x of p) sum += x;
-  if (more) for (const x of more) sum += x;
+  for (const list of more) for (const x of list) sum += x;
   if (!(sum > 0 && Number.isFinite(sum))) throw new Error("the evidence leaves no fault possible");
   for (let i = 0; i < p.length; i++) p[i] = (p[i] as number) / sum;
-  if (more) for (let i = 0; i < more.length; i++) more[i] = (more[i] as number) / sum;
+  for (const list of more) for (let i = 0; i < list.length; i++) list[i] = (list[i] as number) / sum;
   return p;
 }

@@ -1,6 +1,6 @@
 import type { FaultGroup } from "../knowledge/index.ts";
 import type { Belief } from "./belief.ts";
-import { unexplainedBy } from "./believe.ts";
+import { believe, unexplainedBy } from "./believe.ts";
 import type { Evidence } from "./evidence.ts";
 import { MODEL_VERSION, normalise, type SuspectModel, UNKNOWN_ID } from "./model.ts";
 
@@ -128,7 +128,9 @@ export function rankSuspects(model: SuspectModel, evidence: readonly Evidence[],
     modelVersion: MODEL_VERSION,
     suspects,
     explanations,
-    leverage: leverageOf(model, evidence, belief),
+    leverage: (evidence.some((e) => e.table === "tried") ? leverageOfEntries : leverageOf)(model, evidence, belief)
+      .sort((a, b) => Number(b.flips) - Number(a.flips) || a.leaderWithout - b.leaderWithout)
+      .slice(0, LEVERS),
     poorlyExplained:
       best !== undefined &&
       (best.faultIds.includes(UNKNOWN_ID) || unknown > UNKNOWN_LEADS || best.unexplained.length > 0),
@@ -139,6 +141,39 @@ const titlesOf = (model: SuspectModel, members: readonly number[]) => members.ma
 
 /** Sets below this cannot come to lead by leaving one thing out. */
 const NEGLIGIBLE = 1e-6;
+
+/**
+ * With repairs between them pieces do not multiply to the odds: every entry is left out as a whole, and the odds are
+ * computed anew.
+ */
+function leverageOfEntries(model: SuspectModel, evidence: readonly Evidence[], belief: Belief): Leverage[] {
+  const leader = belief.best();
+  return [...new Set(evidence.map((e) => e.entryId))].flatMap((entryId): Leverage[] => {
+    const group = evidence.filter((e) => e.entryId === entryId);
+    const other = believe(
+      model,
+      evidence.filter((e) => e.entryId !== entryId),
+    );
+    const lead = other.best();
+    const leaderWithout = other.of(leader.members);
+    const flips = lead.members.join() !== leader.members.join();
+    if (!flips && Math.abs(leaderWithout - leader.probability) < LEAST_LEVERAGE) return [];
+    return [
+      {
+        evidenceIds: group.map((e) => e.id),
+        entryId,
+        label: labelOf(group),
+        leaderWithout,
+        without: { titles: titlesOf(model, lead.members), probability: lead.probability },
+        contrary: undefined,
+        flips,
+      },
+    ];
+  });
+}
+
+const labelOf = (group: readonly Evidence[]): string =>
+  group.length === 1 ? (group[0]?.label ?? "") : `${group[0]?.label} and ${group.length - 1} more of the same entry`;
 
 /**
  * Leaves every piece of evidence out, then every entry with several: weights divided by what they were multiplied with,
@@ -200,14 +235,14 @@ function leverageOf(model: SuspectModel, evidence: readonly Evidence[], belief: 
     out.push({
       evidenceIds: group.map((e) => e.id),
       entryId: first.entryId,
-      label: group.length === 1 ? first.label : `${first.label} and ${group.length - 1} more of the same entry`,
+      label: labelOf(group),
       leaderWithout,
       without: say(without),
       contrary,
       flips,
     });
   }
-  return out.sort((a, b) => Number(b.flips) - Number(a.flips) || a.leaderWithout - b.leaderWithout).slice(0, LEVERS);
+  return out;
 }
 
 /** The highest of some weights, scaled to a sum of one. */

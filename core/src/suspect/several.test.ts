@@ -177,11 +177,25 @@ describe("repairs that were done", () => {
     expect(odds(after, "fluid-low")).toBeLessThan(0.2);
     expect(odds(after, "element-worn:HC") + odds(after, "element-leak:HC")).toBeGreaterThan(0.6);
   });
-  it("that cured one of two are as likely as the one alone", () => {
+  it("that cured one of two leave it better or hide it; what they cure alone would be gone", () => {
     const [i, j] = [at("mount"), at("misfire")].sort((a, b) => a - b) as [number, number];
-    const column = model.column(tried("mount"));
-    expect(column.of([at("mount")])).toBeLessThan(0.1);
-    expect(column.of([i, j])).toBeGreaterThan(0.9);
+    const of = (outcome: string, members: number[]) => model.column(tried("mount", outcome)).of(members);
+    for (const members of [[i], [j], [i, j]])
+      expect(of("no-change", members) + of("better", members) + of("gone", members)).toBeCloseTo(1, 9);
+    expect(of("no-change", [at("mount")])).toBeLessThan(0.1);
+    expect(of("gone", [at("mount")])).toBeGreaterThan(0.8);
+    expect(of("better", [i, j])).toBeGreaterThan(4 * of("better", [at("mount")]));
+    expect(of("better", [i, j])).toBeGreaterThan(10 * of("better", [at("misfire")]));
+    expect(of("no-change", [i, j])).toBeGreaterThan(0.4);
+  });
+  it("better and not gone: what was repaired was there, and was not all", () => {
+    const evidence = [...["4", "5", "6"].map((g) => gear(g, "slips")), gear("1", "holds"), gear("2", "holds")];
+    const [low, worn] = [at("fluid-low"), at("element-worn:HC")];
+    const both = [low, worn].sort((a, b) => a - b);
+    const gain = (members: number[]) =>
+      model.posterior([...evidence, tried("fill", "better")]).of(members) / model.posterior(evidence).of(members);
+    expect(gain(both)).toBeGreaterThan(3 * gain([low]));
+    expect(gain(both)).toBeGreaterThan(3 * gain([worn]));
   });
 });
 

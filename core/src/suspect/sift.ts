@@ -1,4 +1,5 @@
-import type { Evidence } from "./evidence.ts";
+import { GONE } from "./column.ts";
+import { aboutOf, type Evidence, stageOf } from "./evidence.ts";
 import type { SuspectModel } from "./model.ts";
 
 /** A piece of evidence that cannot be counted, and why. Nothing is left out without one of these. */
@@ -29,9 +30,7 @@ export function siftEvidence(
       tell(e, reason);
       continue;
     }
-    // a complaint has several sides, the rest is about one thing
-    const about =
-      e.table === "symptom" ? `symptom|${e.outcome}` : `${e.table}|${e.checkId ?? ""}|${JSON.stringify(e.subject)}`;
+    const about = placeOf(e);
     const before = seen.get(about);
     if (!before) {
       seen.set(about, e);
@@ -44,14 +43,14 @@ export function siftEvidence(
       contradicted.add(about);
     }
   }
-  const kept = used.filter((e) => !contradicted.has(`${e.table}|${e.checkId ?? ""}|${JSON.stringify(e.subject)}`));
+  const kept = used.filter((e) => !contradicted.has(placeOf(e)));
   const lost = kept.filter(
     (e) => e.abnormal && (e.table === "sensor" || (e.table === "heat" && e.outcome === "too-hot")),
   );
   return {
     used: tempered(
       kept.filter((e) => {
-        const cause = lost.find((s) => echoes(model, e, s));
+        const cause = lost.find((s) => stageOf(s) === stageOf(e) && echoes(model, e, s));
         if (cause) tell(e, `it follows from "${cause.label}": counted once`);
         return !cause;
       }),
@@ -59,6 +58,9 @@ export function siftEvidence(
     problems,
   };
 }
+
+/** A repair changes what is there to see. */
+const placeOf = (e: Evidence): string => `${stageOf(e)}|${aboutOf(e)}`;
 
 /** How far gears, shifts, learned values, times or stored codes of one vehicle come and go together: 0 not at all, 1 wholly. */
 const TOGETHER: Readonly<Record<string, number>> = {
@@ -81,7 +83,7 @@ function tempered(list: readonly Evidence[]): Evidence[] {
   const counts = new Map<string, number>();
   const key = (e: Evidence) => {
     const group = groupOf(e);
-    return `${group}|${group === "time" ? e.outcome === "usual" : e.abnormal}`;
+    return `${stageOf(e)}|${group}|${group === "time" ? e.outcome === "usual" : e.abnormal}`;
   };
   for (const e of list) counts.set(key(e), (counts.get(key(e)) ?? 0) + 1);
   return list.map((e) => {
@@ -108,8 +110,9 @@ function whyNot(model: SuspectModel, e: Evidence): string | undefined {
   const table = model.findTable(e);
   if (!table)
     return `this library has no ${e.table === "check" ? "check" : e.table === "tried" ? "repair" : e.table === "observation" ? "rung" : "evidence"} "${e.checkId ?? e.table}" for ${model.unit.name}`;
-  if (!Object.hasOwn(table.otherwise, e.outcome))
-    return `"${e.outcome}" is no outcome of it: ${Object.keys(table.otherwise).join(", ")}`;
+  // a repair after which all is well leaves nothing to judge
+  const outcomes = Object.keys(table.otherwise).filter((o) => e.table !== "tried" || o !== GONE);
+  if (!outcomes.includes(e.outcome)) return `"${e.outcome}" is no outcome of it: ${outcomes.join(", ")}`;
   if (e.weight !== undefined && !(e.weight > 0 && e.weight <= 1))
     return `its weight is ${e.weight}; it has to be over 0 and at most 1`;
   const { component, components, gear, shift, code } = e.subject;

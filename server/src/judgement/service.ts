@@ -3,6 +3,7 @@ import type { CatalogueView, ProofView, SuspectsView } from "@gearsense/contract
 import { compareDrives, gearObservations, gearOutcomes, obtainedGears } from "@gearsense/core/drive";
 import {
   collectEvidence,
+  drivesByRepairs,
   type Evidence,
   generateChecks,
   generateRepairs,
@@ -87,9 +88,8 @@ export function createJudgementService(
   const taskOf = async (scope: ShopScope, jobId: string, hourlyRate: number) => {
     const { unit, odometerKm } = await jobs(scope).record(jobId);
     const { state, logs: analysed } = await logs(scope).analysed(jobId);
-    const first = analysed.filter((l) => l.role === "before");
     const collected = [
-      ...collectEvidence(unit, state, first, library.knowledge.debris),
+      ...collectEvidence(unit, state, analysed, library.knowledge.debris),
       ...(state.intake ? mileageEvidence(odometerKm, state.intake.id) : []),
     ];
     const order = (await jobs(scope).entries(jobId)).map((e) => e.id);
@@ -104,7 +104,9 @@ export function createJudgementService(
       hourlyRate,
       newest: moved?.entryId,
     };
-    return { task, unit, state, first, moved };
+    // what the vehicle shows now: of drives before a repair nobody knows what that has changed
+    const drives = drivesByRepairs(state, analysed).findLast((of) => of.length > 0) ?? [];
+    return { task, unit, state, drives, moved };
   };
   return (scope: ShopScope) => ({
     /** What this and two other ways of working would cost from here. */
@@ -113,7 +115,7 @@ export function createJudgementService(
     },
 
     async suspects(jobId: string, hourlyRate: number): Promise<SuspectsView> {
-      const { task, unit, state, first, moved } = await taskOf(scope, jobId, hourlyRate);
+      const { task, unit, state, drives, moved } = await taskOf(scope, jobId, hourlyRate);
       const { ranking, advice, evidence, problems, previous } = await judge(task);
       const { known, measured } = circuitFacts(unit, evidence);
       return {
@@ -125,14 +127,14 @@ export function createJudgementService(
         problems: [...problems],
         circuit: readCircuit(unit, known, measured) ?? null,
         chart: {
-          outcomes: mergeOutcomes(first.map((l) => gearOutcomes(l.analysis))),
+          outcomes: mergeOutcomes(drives.map((l) => gearOutcomes(l.analysis))),
           reading: readObservations(
             unit,
-            first.flatMap((l) => gearObservations(l.analysis)),
+            drives.flatMap((l) => gearObservations(l.analysis)),
           ),
           stuck: stuckFrom(
             unit,
-            first.flatMap((l) => obtainedGears(l.analysis)),
+            drives.flatMap((l) => obtainedGears(l.analysis)),
           ),
         },
         levelKnown: levelKnown(unit, state),

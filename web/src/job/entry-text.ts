@@ -41,7 +41,7 @@ export function entrySummary(e: Entry): string {
     case "check":
       return `${e.body.title}: ${e.body.outcomeLabel}${e.body.note ? ` (${e.body.note})` : ""}`;
     case "tried":
-      return `${e.body.title}: ${e.body.outcome === "better" ? "better" : "no change"}${e.body.note ? ` (${e.body.note})` : ""}`;
+      return `${e.body.title}: ${e.body.outcome === "better" ? "better, not gone" : "no change"}${e.body.note ? ` (${e.body.note})` : ""}`;
     case "fluid-plan":
       return `fluid plan: ${e.body.way === "exchange" ? "exchange" : `${e.body.times} × drain and fill`}, ${e.body.litres.toFixed(1)} l, ${Math.round(e.body.fresh * 100)} % fresh; next change in ${e.body.intervalKm} km`;
     case "decision":

@@ -63,7 +63,9 @@ export function sourceOf(jobId: string, entries: readonly Entry[], e: Evidence):
   if (!entry) return undefined;
   if (entry.kind === "analysis" || entry.kind === "log") {
     const finding = findingOf(e);
-    return `/jobs/${jobId}/scan?log=${entry.body.logId}${finding ? `&finding=${encodeURIComponent(finding)}` : ""}`;
+    const { logId } = entry.body;
+    const after = entries.some((x) => x.kind === "log" && x.body.logId === logId && x.body.role === "after");
+    return `/jobs/${jobId}/${after ? "proof" : "scan"}?log=${logId}${finding ? `&finding=${encodeURIComponent(finding)}` : ""}`;
   }
   const stop = STOP_OF[entry.kind];
   return stop && `/jobs/${jobId}/${stop}`;

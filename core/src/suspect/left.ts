@@ -1,0 +1,129 @@
+import { Belief } from "./belief.ts";
+import { aboutOf, type Evidence } from "./evidence.ts";
+import { generateRepairs } from "./instances.ts";
+import { normalise, type SuspectModel } from "./model.ts";
+import type { FaultSet } from "./sets.ts";
+import { cureOf } from "./space.ts";
+
+/** What repairs that did not cure have left, in two parts that sum to one. */
+export interface Left {
+  /** they changed nothing: all that was wrong is */
+  readonly same: Belief;
+  /** they cured some of it, by set of the model */
+  readonly fewer: Float64Array;
+}
+
+/** By fault: how likely one of the repairs that were done would have cured it. */
+export function curedBy(model: SuspectModel, tried: readonly Evidence[]): Float64Array {
+  const parts = tried.length > 0 ? generateRepairs(model.unit, model.knowledge) : [];
+  const cures = parts.filter((r) => tried.some((e) => e.checkId === r.id)).map((r) => cureOf(model, r));
+  return Float64Array.from(model.faults, (_, i) => 1 - cures.reduce((q, cure) => q * (1 - (cure[i] as number)), 1));
+}
+
+/**
+ * Parts a belief after repairs that did not cure: of several faults they may have cured some, each on its own, but at least
+ * one is left. That the vehicle is not cured was counted before, as the outcome of the repair.
+ */
+export function leftBy(model: SuspectModel, belief: Belief, tried: readonly Evidence[]): Left {
+  const p = Float64Array.from(belief.p);
+  const fewer = new Float64Array(p.length);
+  const triples: FaultSet[] = [];
+  const cure = curedBy(model, tried);
+  /** @returns what is left as it was */
+  const part = (members: readonly number[], mass: number): number => {
+    const all = members.reduce((q, i) => q * (cure[i] as number), 1);
+    const whole = (1 << members.length) - 1;
+    let same = mass;
+    for (let left = 1; left < whole; left++) {
+      const share = members.reduce(
+        (q, i, n) => {
+          const c = cure[i] as number;
+          return q * (left & (1 << n) ? 1 - c : c);
+        },
+        mass / (1 - all),
+      );
+      if (!(share > 0)) continue;
+      const [i = 0, j] = members.filter((_, n) => left & (1 << n));
+      const at = j === undefined ? i : model.sets.pair(i, j);
+      fewer[at] = (fewer[at] as number) + share;
+      same -= share;
+    }
+    return Math.max(0, same);
+  };
+  const { real, faults } = model.sets;
+  if (tried.length > 0)
+    for (let i = 0, at = faults.length; i < real; i++)
+      for (let j = i + 1; j < real; j++, at++)
+        if (p[at] !== 0 && (cure[i] !== 0 || cure[j] !== 0)) p[at] = part([i, j], p[at] as number);
+  for (const t of belief.triples) triples.push({ members: t.members, probability: part(t.members, t.probability) });
+  return { same: new Belief(model.sets, p, triples, belief.silent), fewer };
+}
+
+/** Both parts together. */
+export function whole(model: SuspectModel, { same, fewer }: Left): Belief {
+  return new Belief(
+    model.sets,
+    same.p.map((x, k) => x + (fewer[k] as number)),
+    same.triples,
+    same.silent,
+  );
+}
+
+/** How often a vehicle on which nothing was changed shows again what it showed before; else it shows it as if for the first time. */
+const SHOWS_AGAIN = 0.8;
+
+/**
+ * The posterior after what was seen since the repairs. A vehicle that nothing has changed mostly repeats itself: that tells
+ * its faults apart no further. What is otherwise than before tells that something was cured.
+ * @param shown - outcomes before, by {@link aboutOf}
+ */
+export function seenAfter(
+  model: SuspectModel,
+  { same, fewer }: Left,
+  evidence: readonly Evidence[],
+  shown: ReadonlyMap<string, string>,
+): Belief {
+  const { sets, faults } = model;
+  const n = faults.length;
+  const w = Float64Array.from(same.p);
+  const silent = Float64Array.from(same.silent);
+  const f = Float64Array.from(fewer);
+  // on the new drive each may be silent anew
+  const quiet = Float64Array.from(faults, (x, i) => (f[i] as number) * x.silent);
+  for (let i = 0; i < n; i++) {
+    w[i] = (w[i] as number) - (silent[i] as number);
+    f[i] = (f[i] as number) - (quiet[i] as number);
+  }
+  const t = Float64Array.from(same.triples, (s) => s.probability);
+  for (const e of evidence) {
+    const column = model.column(e);
+    const before = shown.get(aboutOf(e));
+    const again = before === e.outcome ? SHOWS_AGAIN : 0;
+    const anew = before === undefined ? 1 : 1 - SHOWS_AGAIN;
+    const own = new Float64Array(sets.count).fill(1);
+    column.multiply(own, sets.real, n);
+    const unseen = new Float64Array(n).fill(1);
+    column.multiplySilent(unseen);
+    times(w, own, again, anew);
+    times(f, own, 0, 1);
+    times(silent, unseen, again, anew);
+    times(quiet, unseen, 0, 1);
+    same.triples.forEach((s, k) => {
+      t[k] = (t[k] as number) * (again + anew * column.of(s.members));
+    });
+    normalise(w, f, silent, quiet, t);
+  }
+  for (let i = 0; i < n; i++) silent[i] = (silent[i] as number) + (quiet[i] as number);
+  for (let k = 0; k < w.length; k++) w[k] = (w[k] as number) + (f[k] as number) + (silent[k] ?? 0);
+  return new Belief(
+    sets,
+    w,
+    same.triples.map(({ members }, k) => ({ members, probability: t[k] as number })),
+    silent,
+  );
+}
+
+/** w · (again + anew · likelihood), in place. */
+function times(w: Float64Array, likelihood: Float64Array, again: number, anew: number): void {
+  for (let k = 0; k < w.length; k++) w[k] = (w[k] as number) * (again + anew * (likelihood[k] as number));
+}
