@@ -48,8 +48,8 @@ export interface DrivenAgain {
   readonly evidence: readonly Evidence[];
   readonly minutes: number;
 }
-/** @param left - ids of the faults that are left @param time - the how manieth drive after a repair, from 1 */
-export type DriveAgain = (left: readonly string[], time: number) => DrivenAgain;
+/** @param left - ids of the faults that are left */
+export type DriveAgain = (left: readonly string[]) => DrivenAgain;
 
 /**
  * Follows a way of working from the first evidence to a vehicle that is cured: checks are answered by the truth, repairs
@@ -146,7 +146,7 @@ export function follow(
         afterRepairs: failed,
       });
     failed++;
-    const drive = driveAgain(left, failed);
+    const drive = driveAgain(left);
     cost += (drive.minutes / 60) * planner.money.hourlyRate;
     evidence.push(...drive.evidence.map((e) => ({ ...e, id: `${e.id}@${failed}`, afterRepairs: failed })));
     standing = { ...standing, tried: new Set([...standing.tried, ...tried, repair.id]), opened: 0 };

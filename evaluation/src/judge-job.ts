@@ -37,7 +37,7 @@ export interface JobScore {
 
 const HOURLY_RATE = 72;
 const LEAST_SLIP_S = 1;
-/** Between the seeds of drives after repairs. */
+/** Added to the seed for the drives after a repair. */
 const ANOTHER_DAY = 1000;
 const planners = new Map<string, Planner>();
 
@@ -65,19 +65,15 @@ function troubled(unit: Unit, truths: readonly Truth[], faultIds: readonly strin
 const logsOf = (analyses: readonly Analysis[]) =>
   analyses.map((analysis, i) => ({ logId: `log-${i}`, entryId: `log-${i}`, analysis }));
 
-/** On another day, with the faults that are left; the same for every way of working. */
+/** On another day, with the faults that are left; the same for every way of working, and as long as nothing more is cured. */
 function driveAgain(spec: JobCase, unit: Unit, library: readonly Unit[]): DriveAgain {
   const known = new Map<string, DrivenAgain>();
-  return (left, time) => {
-    const key = `${time} ${left.join()}`;
+  return (left) => {
+    const key = left.join();
     let driven = known.get(key);
     if (!driven) {
       const faults = spec.faults.filter((_, i) => left.includes(spec.faultIds[i] as string));
-      const { truths, analyses } = driveVehicle(
-        { ...spec, seed: spec.seed + ANOTHER_DAY * time, faults },
-        unit,
-        library,
-      );
+      const { truths, analyses } = driveVehicle({ ...spec, seed: spec.seed + ANOTHER_DAY, faults }, unit, library);
       driven = {
         evidence: [...fromLogs(unit, logsOf(analyses)), ...codesRead(unit, codesOf(truths))],
         minutes: spec.drives.slice(0, analyses.length).reduce((s, d) => s + d.durationS, 0) / 60,
