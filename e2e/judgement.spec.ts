@@ -171,3 +171,43 @@ test("a fluid: low level first, filling it is the check, and a repair that chang
   expect(odd(await suspects(context, job))).toBeLessThan(odd(first));
   await decideFor(page, /Find the leak, fill to level/, "The level comes before everything else.");
 });
+
+test("two faults: what the first one hid shows on the drive after its repair", async ({ page, context }) => {
+  test.setTimeout(150_000);
+  const worn = { kind: "element-worn", component: "HC", severity: 0.9 } as const;
+  const broken = { kind: "signal-wire-open", component: "net_output", onsetS: 15 } as const;
+  const options = { seed: 504, profile: "hill" } as const;
+  const job = await jobWith(page, context, [broken, worn], "In the window", options);
+  await page.getByRole("button", { name: "Go to the suspects" }).click();
+  const odds = page.getByRole("complementary", { name: "Odds" });
+  await expect(odds.getByRole("button").first()).toContainText("Output sensor signal wire");
+  await page.getByRole("button", { name: "Record a repair that was done" }).click();
+  const dialog = page.getByRole("dialog");
+  await dialog.getByLabel("Repair").selectOption("harness:net_output");
+  await dialog.getByRole("radio", { name: "Better, not gone" }).click();
+  await dialog.getByRole("button", { name: "Store it" }).click();
+  await expect(page.getByText("One repair has not cured it: these odds are of what is left")).toBeVisible();
+  await page.getByRole("button", { name: "Add the log of a new drive" }).click();
+  await chooseLog(page, csv("again.csv", madeLog([worn], { ...options, seed: 505 }).text));
+  await page.getByRole("button", { name: "Analyse the drive" }).click();
+  await expect(page.getByTestId("trace")).toBeVisible();
+  await page.getByRole("button", { name: "Go to the suspects" }).click();
+  await expect(odds.getByRole("button").first()).toContainText("High clutch");
+  // a repair lies between the two drives: they do not contradict each other
+  await expect(page.getByText(/contradicts/)).toBeHidden();
+  await expect(page.getByRole("button", { name: "Add the log of a new drive" })).toBeHidden();
+  const { ranking } = await suspects(context, job);
+  expect(ranking.suspects[0]?.component).toBe("HC");
+  const left = ranking.suspects.filter((s) => s.component === "net_output").reduce((p, s) => p + s.probability, 0);
+  expect(left).toBeLessThan(0.1);
+  // nothing is sought in the wire any more: it works
+  await expect(page.getByRole("tab", { name: "Wiring" })).toBeHidden();
+  await page
+    .getByRole("link", { name: /^Gear [456] slips, since repair 1/ })
+    .first()
+    .click();
+  await expect(page.getByRole("button", { name: /^Finding \d: Slip in gear/ }).first()).toHaveAttribute(
+    "aria-pressed",
+    "true",
+  );
+});

@@ -30,6 +30,20 @@ export const stageOf = (e: Pick<Evidence, "afterRepairs">): number => e.afterRep
 export const aboutOf = (e: Evidence): string =>
   e.table === "symptom" ? `symptom|${e.outcome}` : `${e.table}|${e.checkId ?? ""}|${JSON.stringify(e.subject)}`;
 
+/** What still holds of what was seen: of one thing the newest, and nothing of a part that was repaired since. */
+export function stillHolding(evidence: readonly Evidence[]): Evidence[] {
+  const newest = new Map<string, Evidence>();
+  for (const e of evidence) {
+    const known = newest.get(aboutOf(e));
+    if (!known || stageOf(e) >= stageOf(known)) newest.set(aboutOf(e), e);
+  }
+  const tried = evidence.filter((e) => e.table === "tried");
+  return [...newest.values()].filter(
+    (e) =>
+      e.table === "tried" || tried.every((t) => t.subject.component !== e.subject.component || stageOf(t) < stageOf(e)),
+  );
+}
+
 export interface AnalysedLog {
   readonly logId: string;
   readonly entryId: string;

@@ -17,6 +17,7 @@ export { Belief } from "./belief.ts";
 export { believe, unexplainedBy } from "./believe.ts";
 export { collectEvidence, drivesByRepairs, fromLogs, levelKnown, mileageEvidence, SURENESS } from "./collect.ts";
 export type { AnalysedLog, Evidence } from "./evidence.ts";
+export { stillHolding } from "./evidence.ts";
 export { fromLog } from "./from-log.ts";
 export type { Check, CustomFault, Fault, Repair, Subject } from "./instances.ts";
 export {

@@ -15,6 +15,7 @@ import {
   rankSuspects,
   SuspectModel,
   siftEvidence,
+  stillHolding,
   unexplainedBy,
 } from "./index.ts";
 
@@ -203,6 +204,22 @@ describe("before and after a repair", () => {
       expect(l.without.titles).toEqual(lead?.titles);
       expect(l.without.probability).toBeCloseTo(lead?.probability as number, 9);
     }
+  });
+});
+
+describe("what still holds", () => {
+  const reading = (outcome: string, component: string, after = 0): Evidence => ({
+    ...item("check", outcome, { component }, true, after),
+    checkId: `continuity:${component}`,
+  });
+  it("is the newest of one thing, and nothing of a part that was repaired since", () => {
+    const [dead, works] = [sensor("drops-out"), sensor("steady", 1)];
+    const [opened, other] = [reading("opens", "net_output"), reading("holds", "net_turbine")];
+    const repair = tried("harness:net_output");
+    expect(stillHolding([dead, opened, other, repair])).toEqual([dead, other, repair]);
+    expect(stillHolding([works, dead, opened, other, repair])).toEqual([works, other, repair]);
+    const again = reading("opens", "net_output", 1);
+    expect(stillHolding([opened, repair, again])).toEqual([again, repair]);
   });
 });
 

@@ -136,6 +136,32 @@ describe("several logs", () => {
     expect(both.chart.reading.explanations).toEqual([["HC"]]);
     expect(both.ranking.suspects[0]?.component).toBe("HC");
   });
+  it("after work that did not cure are evidence of what is left, from when that is told", async () => {
+    const job = (await openJob(iona)).id;
+    const store = (kind: string, body: object) =>
+      iona.post(`/api/jobs/${job}/entries`).send({ kind, body, baseSeq: 0 }).expect(200);
+    const low = { kind: "fluid-low", severity: 0.9 } as const;
+    await store("level", {
+      state: "low",
+      method: "dipstick",
+      fluidC: 41,
+      litresFromFull: null,
+      engineRunning: true,
+      note: "",
+    });
+    await analysedLog(iona, job, madeLog(h.unit, [low, WORN_HIGH_CLUTCH], 9, "mixed", 420));
+    await store("work", { text: "Filled", minutes: 40, parts: [] });
+    const before = await suspects(job);
+    await analysedLog(iona, job, worn, "after");
+    near(odds(before), odds(await suspects(job)));
+    await store("tried", { repairId: "fill", title: "Fill to level", outcome: "better", note: "" });
+    const left = await suspects(job);
+    const since = left.evidence.filter((e) => e.afterRepairs === 1);
+    expect(since.map((e) => e.label)).toContain("Gear 5 slips, since repair 1");
+    expect(left.problems).toEqual([]);
+    expect(left.ranking.suspects[0]?.component).toBe("HC");
+    expect(odds(left)["fluid-low"]).toBeLessThan((odds(before)["fluid-low"] ?? 0) / 2);
+  });
   it("of before and after never mix: the proof needs both, the odds only the first", async () => {
     const job = (await openJob(iona)).id;
     await analysedLog(iona, job, worn);

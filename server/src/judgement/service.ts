@@ -12,6 +12,7 @@ import {
   mileageEvidence,
   type OrderCosts,
   standingOf,
+  stillHolding,
 } from "@gearsense/core/suspect";
 import {
   explainObtained,
@@ -117,7 +118,7 @@ export function createJudgementService(
     async suspects(jobId: string, hourlyRate: number): Promise<SuspectsView> {
       const { task, unit, state, drives, moved } = await taskOf(scope, jobId, hourlyRate);
       const { ranking, advice, evidence, problems, previous } = await judge(task);
-      const { known, measured } = circuitFacts(unit, evidence);
+      const { known, measured } = circuitFacts(unit, stillHolding(evidence));
       return {
         ranking,
         previous,

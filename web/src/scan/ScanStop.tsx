@@ -33,7 +33,7 @@ export function Logs({
   const isAnalysed = (logId: string) => state.analyses.some((a) => a.body.logId === logId);
   const [search] = useSearchParams();
   const [chosen, setChosen] = useState<string | undefined>(search.get("log") ?? undefined);
-  const [adding, setAdding] = useState(false);
+  const [adding, setAdding] = useState(search.has("add"));
   const { data: profiles } = useProfiles();
   const work = useImport(job.id, job.unit, when, profiles ?? NO_PROFILES, (logId) => {
     setChosen(logId);

@@ -31,7 +31,7 @@ export function RecordTried({ repairs, onClose }: { repairs: CatalogueView["repa
       open
       onClose={onClose}
       title="A repair that was done"
-      description="What would have cured is less likely when nothing changed."
+      description="What it would have cured is less likely then; what is seen from here on is what it has left."
       wide
     >
       <form

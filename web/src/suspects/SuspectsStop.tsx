@@ -10,6 +10,7 @@ import { Weights } from "../job/OddsStrip.tsx";
 import { Button, EmptyState, Heading, Notice, SelectField } from "../shared/controls.tsx";
 import { percent } from "../shared/percent.ts";
 import { useMoney } from "../shared/useMoney.ts";
+import { AfterRepairs } from "./AfterRepairs.tsx";
 import { ApplicationChart } from "./ApplicationChart.tsx";
 import { CheckTree } from "./CheckTree.tsx";
 import { CircuitView } from "./CircuitView.tsx";
@@ -83,6 +84,7 @@ export default function SuspectsStop() {
             {stuck.detail}
           </Notice>
         )}
+        <AfterRepairs evidence={data.evidence} />
         <Doubts data={data} />
         <div className="grid gap-4 xl:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <ApplicationChart unit={job.unit} chart={data.chart} />
@@ -363,7 +365,7 @@ function Made({ onTried }: { onTried: (() => void) | undefined }) {
     ...state.tried.map((t) => ({
       id: t.id,
       title: t.body.title,
-      outcome: t.body.outcome === "better" ? "better" : "no change",
+      outcome: t.body.outcome === "better" ? "better, not gone" : "no change",
       note: t.body.note,
     })),
   ];
