@@ -292,6 +292,18 @@ describe("diagnose", () => {
       6,
     );
   });
+  it("what was seen after a repair speaks of what that has left", async () => {
+    const lost = { table: "sensor", component: "sen_output", outcome: "dead" };
+    const repair = { table: "tried", of: "harness:net_output", outcome: "better" };
+    const since = [{ ...lost, outcome: "steady" }, ...highClutch].map((e) => ({ ...e, afterRepairs: 1 }));
+    const leader = async (evidence: object[]) => {
+      const { out } = await call("diagnose", file("since.json", { evidence }), "--unit", "brae-p6", "--json");
+      const d = JSON.parse(out);
+      return [d.suspects[0].id, d.problems.length];
+    };
+    expect(await leader([lost])).toEqual(["wire:net_output", 0]);
+    expect(await leader([lost, repair, ...since])).toEqual(["element-worn:HC", 0]);
+  });
   it("of nothing gives the priors, not an error", async () => {
     const { code, out } = await call("diagnose", file("none.json", {}), "--unit", "corran-w7");
     expect(code).toBe(0);
@@ -303,6 +315,12 @@ describe("diagnose", () => {
     ["a field that there is not", { evidnce: [] }, /evidnce/i],
     ["a prior of one", { faults: [{ id: "m", title: "m", prior: 1, predicts: {} }] }, /between 0 and 1/],
     ["a prior of zero", { faults: [{ id: "m", title: "m", prior: 0, predicts: {} }] }, /between 0 and 1/],
+    [
+      "more repairs than it tells of",
+      { evidence: [{ ...gear("4", "slips"), afterRepairs: 1 }] },
+      /evidence\.0: afterRepairs is 1, but the file tells of 0 repairs/,
+    ],
+    ["less than no repair", { evidence: [{ table: "limp", outcome: "none", afterRepairs: -1 }] }, /afterRepairs/],
     [
       "likelihoods outside",
       { faults: [{ id: "m", title: "m", prior: 0.1, predicts: { limp: { limp: 1.2, none: -0.2 } } }] },

@@ -1,7 +1,7 @@
 import { Belief } from "./belief.ts";
 import { aboutOf, type Evidence, stageOf } from "./evidence.ts";
 import type { Fault } from "./instances.ts";
-import { curedBy, type Left, leftBy, seenAfter, whole } from "./left.ts";
+import { curedBy, type Likelihoods, leftBy, likelihoodsOf, seenAfter, takenBack, whole } from "./left.ts";
 import type { SuspectModel } from "./model.ts";
 
 const UNLIKELY = 0.1;
@@ -36,22 +36,62 @@ export function unexplainedBy(
  * the first speaks of all that was wrong then, the second of what they have left. See {@link posteriorWithTriples}.
  */
 export function believe(model: SuspectModel, evidence: readonly Evidence[]): Belief {
-  const stages = [...new Set([0, ...evidence.map(stageOf)])].sort((a, b) => a - b);
-  const shown = new Map<string, string>();
-  let left: Left | undefined;
-  let belief: Belief | undefined;
-  for (const stage of stages) {
-    const seen = evidence.filter((e) => stageOf(e) === stage);
-    belief = left ? seenAfter(model, left, seen, shown) : posteriorWithTriples(model, seen);
-    for (const e of seen) shown.set(aboutOf(e), e.outcome);
-    left = leftBy(
+  const stages = stagesOf(evidence);
+  return nowLeft(model, posteriorWithTriples(model, stages[0] ?? []), stages, (e) => likelihoodsOf(model, e));
+}
+
+/** {@link believe} once without each of these groups, with the triples that the whole asks for. */
+export function believeWithout(
+  model: SuspectModel,
+  evidence: readonly Evidence[],
+  groups: readonly (readonly Evidence[])[],
+): Belief[] {
+  const known = new Map(evidence.map((e) => [e, likelihoodsOf(model, e)]));
+  const likelihoods = (e: Evidence) => known.get(e) as Likelihoods;
+  const stages = stagesOf(evidence);
+  const [first = []] = stages;
+  const all = posteriorWithTriples(model, first);
+  return groups.map((group) => {
+    const out = new Set(group);
+    const start = takenBack(
       model,
-      belief,
-      seen.filter((e) => e.table === "tried"),
+      all,
+      first.filter((e) => out.has(e)),
+      likelihoods,
     );
-    belief = whole(model, left);
-  }
-  return belief as Belief;
+    return nowLeft(
+      model,
+      start,
+      stages.map((list) => list.filter((e) => !out.has(e))),
+      likelihoods,
+    );
+  });
+}
+
+/** By how many repairs had been done: a list from before any, and one for each time that something was seen. */
+function stagesOf(evidence: readonly Evidence[]): Evidence[][] {
+  const stages = [...new Set([0, ...evidence.map(stageOf)])].sort((a, b) => a - b);
+  return stages.map((stage) => evidence.filter((e) => stageOf(e) === stage));
+}
+
+/** What is left after all stages. @param first - belief after the first of them, its repairs not yet reckoned with */
+function nowLeft(
+  model: SuspectModel,
+  first: Belief,
+  stages: readonly (readonly Evidence[])[],
+  likelihoods: (e: Evidence) => Likelihoods,
+): Belief {
+  const shown = new Map<string, string>();
+  let belief = first;
+  stages.forEach((seen, at) => {
+    const tried = seen.filter((e) => e.table === "tried");
+    const next = stages[at + 1];
+    for (const e of seen) shown.set(aboutOf(e), e.outcome);
+    if (tried.length === 0 && !next) return;
+    const left = leftBy(model, belief, tried);
+    belief = next ? seenAfter(model, left, next, shown, likelihoods) : whole(model, left);
+  });
+  return belief;
 }
 
 /**

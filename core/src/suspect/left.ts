@@ -1,7 +1,7 @@
 import { Belief } from "./belief.ts";
 import { aboutOf, type Evidence } from "./evidence.ts";
 import { generateRepairs } from "./instances.ts";
-import { normalise, type SuspectModel } from "./model.ts";
+import { normalise, SCALE_EVERY, type SuspectModel } from "./model.ts";
 import type { FaultSet } from "./sets.ts";
 import { cureOf } from "./space.ts";
 
@@ -12,6 +12,9 @@ export interface Left {
   /** they cured some of it, by set of the model */
   readonly fewer: Float64Array;
 }
+
+/** Triples below this are not carried on: there are hundreds. */
+const NEGLIGIBLE = 1e-9;
 
 /** By fault: how likely one of the repairs that were done would have cured it. */
 export function curedBy(model: SuspectModel, tried: readonly Evidence[]): Float64Array {
@@ -55,7 +58,10 @@ export function leftBy(model: SuspectModel, belief: Belief, tried: readonly Evid
     for (let i = 0, at = faults.length; i < real; i++)
       for (let j = i + 1; j < real; j++, at++)
         if (p[at] !== 0 && (cure[i] !== 0 || cure[j] !== 0)) p[at] = part([i, j], p[at] as number);
-  for (const t of belief.triples) triples.push({ members: t.members, probability: part(t.members, t.probability) });
+  for (const t of belief.triples) {
+    const probability = part(t.members, t.probability);
+    if (probability > NEGLIGIBLE) triples.push({ members: t.members, probability });
+  }
   return { same: new Belief(model.sets, p, triples, belief.silent), fewer };
 }
 
@@ -67,6 +73,60 @@ export function whole(model: SuspectModel, { same, fewer }: Left): Belief {
     same.triples,
     same.silent,
   );
+}
+
+/** P(one piece | each set of faults), and P(the same | each single fault, silent on the drive). */
+export interface Likelihoods {
+  readonly ofSets: Float64Array;
+  readonly ofSilent: Float64Array;
+}
+
+export function likelihoodsOf(model: SuspectModel, e: Evidence): Likelihoods {
+  const { sets, faults } = model;
+  const column = model.column(e);
+  const ofSets = new Float64Array(sets.count).fill(1);
+  column.multiply(ofSets, sets.real, faults.length);
+  const ofSilent = new Float64Array(faults.length).fill(1);
+  column.multiplySilent(ofSilent);
+  return { ofSets, ofSilent };
+}
+
+/** A posterior with some of its evidence taken back: divided by what it was multiplied with. */
+export function takenBack(
+  model: SuspectModel,
+  belief: Belief,
+  evidence: readonly Evidence[],
+  likelihoods: (e: Evidence) => Likelihoods,
+): Belief {
+  if (evidence.length === 0) return belief;
+  const n = model.faults.length;
+  const w = Float64Array.from(belief.p);
+  const silent = Float64Array.from(belief.silent);
+  const t = Float64Array.from(belief.triples, (s) => s.probability);
+  for (let i = 0; i < n; i++) w[i] = (w[i] as number) - (silent[i] as number);
+  for (const e of evidence) {
+    const { ofSets, ofSilent } = likelihoods(e);
+    for (let k = 0; k < w.length; k++) w[k] = (w[k] as number) / (ofSets[k] as number);
+    for (let i = 0; i < n; i++) silent[i] = (silent[i] as number) / (ofSilent[i] as number);
+    const column = model.column(e);
+    belief.triples.forEach((s, k) => {
+      t[k] = (t[k] as number) / column.of(s.members);
+    });
+  }
+  normalise(w, silent, t);
+  return together(model, w, silent, belief.triples, t);
+}
+
+function together(
+  model: SuspectModel,
+  shows: Float64Array,
+  silent: Float64Array,
+  triples: readonly FaultSet[],
+  t: Float64Array,
+): Belief {
+  for (let i = 0; i < silent.length; i++) shows[i] = (shows[i] as number) + (silent[i] as number);
+  const at = triples.map(({ members }, k) => ({ members, probability: t[k] as number }));
+  return new Belief(model.sets, shows, at, silent);
 }
 
 /** How often a vehicle on which nothing was changed shows again what it showed before; else it shows it as if for the first time. */
@@ -82,45 +142,38 @@ export function seenAfter(
   { same, fewer }: Left,
   evidence: readonly Evidence[],
   shown: ReadonlyMap<string, string>,
+  likelihoods: (e: Evidence) => Likelihoods,
 ): Belief {
-  const { sets, faults } = model;
-  const n = faults.length;
+  const n = model.faults.length;
   const w = Float64Array.from(same.p);
   const silent = Float64Array.from(same.silent);
   const f = Float64Array.from(fewer);
   // on the new drive each may be silent anew
-  const quiet = Float64Array.from(faults, (x, i) => (f[i] as number) * x.silent);
+  const quiet = Float64Array.from(model.faults, (x, i) => (f[i] as number) * x.silent);
   for (let i = 0; i < n; i++) {
     w[i] = (w[i] as number) - (silent[i] as number);
     f[i] = (f[i] as number) - (quiet[i] as number);
   }
   const t = Float64Array.from(same.triples, (s) => s.probability);
-  for (const e of evidence) {
-    const column = model.column(e);
+  for (const [at, e] of evidence.entries()) {
+    const { ofSets, ofSilent } = likelihoods(e);
     const before = shown.get(aboutOf(e));
     const again = before === e.outcome ? SHOWS_AGAIN : 0;
     const anew = before === undefined ? 1 : 1 - SHOWS_AGAIN;
-    const own = new Float64Array(sets.count).fill(1);
-    column.multiply(own, sets.real, n);
-    const unseen = new Float64Array(n).fill(1);
-    column.multiplySilent(unseen);
-    times(w, own, again, anew);
-    times(f, own, 0, 1);
-    times(silent, unseen, again, anew);
-    times(quiet, unseen, 0, 1);
+    times(w, ofSets, again, anew);
+    times(f, ofSets, 0, 1);
+    times(silent, ofSilent, again, anew);
+    times(quiet, ofSilent, 0, 1);
+    const column = model.column(e);
     same.triples.forEach((s, k) => {
       t[k] = (t[k] as number) * (again + anew * column.of(s.members));
     });
-    normalise(w, f, silent, quiet, t);
+    if (at % SCALE_EVERY === SCALE_EVERY - 1) normalise(w, f, silent, quiet, t);
   }
+  normalise(w, f, silent, quiet, t);
   for (let i = 0; i < n; i++) silent[i] = (silent[i] as number) + (quiet[i] as number);
-  for (let k = 0; k < w.length; k++) w[k] = (w[k] as number) + (f[k] as number) + (silent[k] ?? 0);
-  return new Belief(
-    sets,
-    w,
-    same.triples.map(({ members }, k) => ({ members, probability: t[k] as number })),
-    silent,
-  );
+  for (let k = 0; k < w.length; k++) w[k] = (w[k] as number) + (f[k] as number);
+  return together(model, w, silent, same.triples, t);
 }
 
 /** w · (again + anew · likelihood), in place. */

@@ -34,7 +34,7 @@ export interface Table {
 const HALF_CURED = 0.1;
 
 /** Weights of sets of three and more are not stored; products of the whole are scaled so often that none runs dry. */
-const SCALE_EVERY = 24;
+export const SCALE_EVERY = 24;
 
 /**
  * The model of one unit: faults, tables and priors, made once and asked often.

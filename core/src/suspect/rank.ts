@@ -1,6 +1,6 @@
 import type { FaultGroup } from "../knowledge/index.ts";
 import type { Belief } from "./belief.ts";
-import { believe, unexplainedBy } from "./believe.ts";
+import { believeWithout, unexplainedBy } from "./believe.ts";
 import type { Evidence } from "./evidence.ts";
 import { MODEL_VERSION, normalise, type SuspectModel, UNKNOWN_ID } from "./model.ts";
 
@@ -142,18 +142,12 @@ const titlesOf = (model: SuspectModel, members: readonly number[]) => members.ma
 /** Sets below this cannot come to lead by leaving one thing out. */
 const NEGLIGIBLE = 1e-6;
 
-/**
- * With repairs between them pieces do not multiply to the odds: every entry is left out as a whole, and the odds are
- * computed anew.
- */
+/** With repairs between them pieces do not multiply to the odds: every entry is left out as a whole. */
 function leverageOfEntries(model: SuspectModel, evidence: readonly Evidence[], belief: Belief): Leverage[] {
   const leader = belief.best();
-  return [...new Set(evidence.map((e) => e.entryId))].flatMap((entryId): Leverage[] => {
-    const group = evidence.filter((e) => e.entryId === entryId);
-    const other = believe(
-      model,
-      evidence.filter((e) => e.entryId !== entryId),
-    );
+  const groups = [...new Set(evidence.map((e) => e.entryId))].map((id) => evidence.filter((e) => e.entryId === id));
+  return believeWithout(model, evidence, groups).flatMap((other, at): Leverage[] => {
+    const group = groups[at] as Evidence[];
     const lead = other.best();
     const leaderWithout = other.of(leader.members);
     const flips = lead.members.join() !== leader.members.join();
@@ -161,7 +155,7 @@ function leverageOfEntries(model: SuspectModel, evidence: readonly Evidence[], b
     return [
       {
         evidenceIds: group.map((e) => e.id),
-        entryId,
+        entryId: group[0]?.entryId ?? "",
         label: labelOf(group),
         leaderWithout,
         without: { titles: titlesOf(model, lead.members), probability: lead.probability },
