@@ -3,7 +3,7 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { type Entry, foldJob } from "../job/index.ts";
-import { BODY, madeTimeline } from "../testing/index.ts";
+import { BODY, madeEvidence, madeTimeline } from "../testing/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import { drivesByRepairs } from "./collect.ts";
 import {
@@ -23,31 +23,9 @@ const knowledge = libraryKnowledge();
 const unit = libraryUnit("brae-p6");
 const model = new SuspectModel(unit, knowledge);
 const at = (id: string) => model.faults.findIndex((f) => f.id === id);
-let n = 0;
-const item = (
-  table: string,
-  outcome: string,
-  subject: Evidence["subject"],
-  abnormal: boolean,
-  after = 0,
-): Evidence => ({
-  id: `e${++n}`,
-  table,
-  subject,
-  outcome,
-  label: `${table} ${outcome} ${Object.values(subject).join()}`,
-  entryId: `entry-${n}`,
-  abnormal,
-  afterRepairs: after,
-});
-const gear = (name: string, outcome: "slips" | "holds", after = 0) =>
-  item("gear", outcome, { gear: name }, outcome === "slips", after);
+const { item, gear, tried } = madeEvidence();
 const sensor = (outcome: "drops-out" | "steady", after = 0) =>
   item("sensor", outcome, { component: "sen_output" }, outcome !== "steady", after);
-const tried = (checkId: string, after = 0): Evidence => ({
-  ...item("tried", "no-change", { component: checkId.split(":")[1] ?? "unit" }, false, after),
-  checkId,
-});
 const slipping = (after = 0) => [
   ...["1", "2", "3"].map((g) => gear(g, "holds", after)),
   ...["4", "5", "6"].map((g) => gear(g, "slips", after)),
@@ -130,7 +108,7 @@ describe("what a repair has left", () => {
       tried("mount"),
       ...slipping(1),
       sensor("drops-out", 1),
-      tried("sensor:sen_output", 1),
+      tried("sensor:sen_output", "no-change", 1),
       ...slipping(2),
       sensor("steady", 2),
     ];

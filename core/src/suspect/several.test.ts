@@ -2,6 +2,7 @@
 // evidence that cannot be counted.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
+import { madeEvidence } from "../testing/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import { Column } from "./column.ts";
 import {
@@ -18,17 +19,7 @@ import { FaultSets } from "./sets.ts";
 const knowledge = libraryKnowledge();
 const unit = libraryUnit("brae-p6");
 const model = new SuspectModel(unit, knowledge);
-let n = 0;
-const item = (table: string, outcome: string, subject: Evidence["subject"] = {}, abnormal = true): Evidence => ({
-  id: `e${++n}`,
-  table,
-  subject,
-  outcome,
-  label: `${table} ${outcome} ${Object.values(subject).join()}`,
-  entryId: `entry-${n}`,
-  abnormal,
-});
-const gear = (name: string, outcome: "slips" | "holds") => item("gear", outcome, { gear: name }, outcome === "slips");
+const { item, gear, tried } = madeEvidence();
 const at = (id: string) => {
   const i = model.faults.findIndex((f) => f.id === id);
   if (i < 0) throw new Error(`no fault ${id}`);
@@ -159,10 +150,6 @@ describe("several faults at once", () => {
 });
 
 describe("repairs that were done", () => {
-  const tried = (checkId: string, outcome = "no-change"): Evidence => ({
-    ...item("tried", outcome, {}, false),
-    checkId,
-  });
   it("without a change speak against what they would have cured, not against what was left beside it", () => {
     const evidence = [
       ...["4", "5", "6"].map((g) => gear(g, "slips")),
@@ -179,7 +166,8 @@ describe("repairs that were done", () => {
   });
   it("that cured one of two leave it better or hide it; what they cure alone would be gone", () => {
     const [i, j] = [at("mount"), at("misfire")].sort((a, b) => a - b) as [number, number];
-    const of = (outcome: string, members: number[]) => model.column(tried("mount", outcome)).of(members);
+    const of = (outcome: "no-change" | "better" | "gone", members: number[]) =>
+      model.column(tried("mount", outcome)).of(members);
     for (const members of [[i], [j], [i, j]])
       expect(of("no-change", members) + of("better", members) + of("gone", members)).toBeCloseTo(1, 9);
     expect(of("no-change", [at("mount")])).toBeLessThan(0.1);

@@ -1,0 +1,33 @@
+import type { Evidence } from "../suspect/index.ts";
+
+/** Makes evidence that numbers itself, each piece an entry of its own. */
+export function madeEvidence() {
+  let n = 0;
+  const item = (
+    table: string,
+    outcome: string,
+    subject: Evidence["subject"] = {},
+    abnormal = true,
+    afterRepairs = 0,
+  ): Evidence => ({
+    id: `e${++n}`,
+    table,
+    subject,
+    outcome,
+    label: `${table} ${outcome} ${Object.values(subject).join()}`,
+    entryId: `entry-${n}`,
+    abnormal,
+    ...(afterRepairs > 0 ? { afterRepairs } : {}),
+  });
+  const gear = (name: string, outcome: "slips" | "holds", afterRepairs = 0) =>
+    item("gear", outcome, { gear: name }, outcome === "slips", afterRepairs);
+  const tried = (
+    checkId: string,
+    outcome: "no-change" | "better" | "gone" = "no-change",
+    afterRepairs = 0,
+  ): Evidence => ({
+    ...item("tried", outcome, { component: checkId.split(":")[1] ?? "unit" }, false, afterRepairs),
+    checkId,
+  });
+  return { item, gear, tried };
+}
