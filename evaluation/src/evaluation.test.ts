@@ -74,8 +74,6 @@ describe("judging", () => {
   });
 });
 
-const NOT_DRIVEN = { evidence: [], minutes: 0 };
-
 describe("vehicles", () => {
   const job = (set: "tuning" | "held-out", seed: number, n: number) => drawJob(set, seed, n, units, knowledge);
   it("the same numbers give the same vehicle; sets and seeds give others", () => {
@@ -116,6 +114,22 @@ describe("vehicles", () => {
     expect(page).toMatch(/right fault first/);
     expect(page).toMatch(/1\.0 %/);
   });
+  it("of two faults the one that the other hid is found on the drive after its repair, and only by who drives again", () => {
+    const spec = job("tuning", 61, 227);
+    expect(spec.faultIds).toEqual(["element-leak:RC", "solenoid-circuit:sol_LB"]);
+    const score = judgeJob(spec, unitOf(spec.unitId), units, knowledge);
+    const [leak, circuit] = score.stated as [number, number];
+    expect(circuit).toBeGreaterThan(0.9);
+    expect(leak).toBeLessThan(0.02);
+    const ours = score.followed["expected-cost"];
+    expect(ours).toMatchObject({ cured: true, inVain: 0 });
+    expect(ours.repairs).toEqual(["solenoid:sol_LB", "rebuild:RC"]);
+    for (const order of ["cheapest-first", "likeliest-first"] as const)
+      expect(score.informed[order].cost).toBeLessThan(score.followed[order].cost);
+    const page = jobsPage([score], { count: 1, mean: 1.01, worst: 1.01 }, "tuning", 1);
+    expect(page).toMatch(/with no repair in vain \| ≥ 80 % \| 100\.0 % \(1\)/);
+    expect(page).toMatch(/both are found before the first repair \| {2}\| 0\.0 % \(1\)/);
+  });
   it("cheap fluid for a lining is a check: the repair that was meant is judged, and what was done at once is said as well", () => {
     const unit = unitOf("brae-p6");
     const planner = new Planner(new SuspectModel(unit, knowledge), { hourlyRate: 72 });
@@ -136,7 +150,7 @@ describe("vehicles", () => {
       one("fluid-smell", "none", false),
     ];
     const ways = Array.from({ length: 10 }, (_, seed) =>
-      follow(planner, seen, ["converter-lining:converter-clutch"], "expected-cost", seed, () => NOT_DRIVEN),
+      follow(planner, seen, ["converter-lining:converter-clutch"], "expected-cost", seed),
     );
     const tried = ways.filter((w) => w.repairs[0] === "fluid" && w.repairs[1]?.startsWith("converter"));
     expect(tried.length).toBeGreaterThan(0);

@@ -53,7 +53,8 @@ export type DriveAgain = (left: readonly string[]) => DrivenAgain;
 
 /**
  * Follows a way of working from the first evidence to a vehicle that is cured: checks are answered by the truth, repairs
- * cure as often as the catalogue says, what fails comes back and is driven again.
+ * cure as often as the catalogue says, what fails comes back.
+ * @param driveAgain - absent: it is gone on with what was known
  */
 export function follow(
   planner: Planner,
@@ -61,7 +62,7 @@ export function follow(
   faultIds: readonly string[],
   order: Order,
   seed: number,
-  driveAgain: DriveAgain,
+  driveAgain?: DriveAgain,
 ): Followed {
   const { model } = planner;
   const parts = new Map(planner.repairs.map((r) => [r.id, cureOf(model, r)]));
@@ -146,9 +147,11 @@ export function follow(
         afterRepairs: failed,
       });
     failed++;
-    const drive = driveAgain(left);
-    cost += (drive.minutes / 60) * planner.money.hourlyRate;
-    evidence.push(...drive.evidence.map((e) => ({ ...e, id: `${e.id}@${failed}`, afterRepairs: failed })));
+    if (driveAgain) {
+      const drive = driveAgain(left);
+      cost += (drive.minutes / 60) * planner.money.hourlyRate;
+      evidence.push(...drive.evidence.map((e) => ({ ...e, id: `${e.id}@${failed}`, afterRepairs: failed })));
+    }
     standing = { ...standing, tried: new Set([...standing.tried, ...tried, repair.id]), opened: 0 };
   }
   cost += model.knowledge.comebackCost + planner.space(believe(model, []), standing).lastResort;

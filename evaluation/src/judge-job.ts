@@ -32,7 +32,10 @@ export interface JobScore {
   readonly leader: string;
   /** stated of each fault that is there */
   readonly stated: readonly number[];
+  /** the other ways of working go on, after a repair that failed, with what was known */
   readonly followed: Readonly<Record<Order, Followed>>;
+  /** every way of working with the drive after a repair that failed */
+  readonly informed: Readonly<Record<Order, Followed>>;
 }
 
 const HOURLY_RATE = 72;
@@ -114,9 +117,16 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
   const single = truth.length === 1 && spec.faultIds.length === 1 ? truth[0] : undefined;
   const fault = model.faults.find((f) => f.id === single);
   const truePlace = fault && placeOf(unit, fault);
-  const followed = Object.fromEntries(
-    ORDERS.map((o) => [o, follow(planner, used, spec.faultIds, o, spec.seed, again)]),
-  ) as Record<Order, Followed>;
+  const work = (order: Order, drive?: DriveAgain) => follow(planner, used, spec.faultIds, order, spec.seed, drive);
+  const informed = Object.fromEntries(ORDERS.map((o) => [o, work(o, again)])) as Record<Order, Followed>;
+  // one that cures at once never drives again
+  const alone = (order: Order) =>
+    informed[order].repairs.length > 1 || !informed[order].cured ? work(order) : informed[order];
+  const followed: Record<Order, Followed> = {
+    "expected-cost": informed["expected-cost"],
+    "cheapest-first": alone("cheapest-first"),
+    "likeliest-first": alone("likeliest-first"),
+  };
   return {
     spec,
     rank: single === undefined ? undefined : ids.indexOf(single) + 1,
@@ -130,5 +140,6 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
     leader: ids[0] ?? "",
     stated: spec.faultIds.map((id) => marginals[model.faults.findIndex((f) => f.id === id)] as number),
     followed,
+    informed,
   };
 }
