@@ -39,6 +39,7 @@ export default function SuspectsStop() {
   const money = useMoney();
   const [recording, setRecording] = useState<Check | undefined>();
   const [tried, setTried] = useState(false);
+  const [tab, setTab] = useState<string | undefined>();
   const sources = useMemo(() => {
     const entries = job.entries as Parameters<typeof sourceOf>[1];
     return new Map((data?.evidence ?? []).map((e) => [e.id, sourceOf(job.id, entries, e)]));
@@ -65,6 +66,8 @@ export default function SuspectsStop() {
   const scanFirst = !levelFirst && state.analyses.length === 0;
   const actNow = data.advice.act === "repair" && !levelFirst && !scanFirst;
   const step: Step = scanFirst ? { kind: "scan" } : actNow ? { kind: "decide" } : { kind: "check", next };
+  // the wiring comes and goes with what is known of it
+  const shownTab = tab && (tab !== "wiring" || data.circuit) ? tab : data.circuit ? "wiring" : "weights";
   const record = mayEdit ? (id: string) => setRecording(catalogue?.checks.find((c) => c.id === id)) : undefined;
   return (
     <>
@@ -100,7 +103,7 @@ export default function SuspectsStop() {
             {!levelFirst && !scanFirst && <Orders money={money} />}
           </section>
         </div>
-        <Tabs.Root defaultValue={data.circuit ? "wiring" : "weights"}>
+        <Tabs.Root value={shownTab} onValueChange={setTab}>
           <Tabs.List aria-label="What the odds rest on" className="flex flex-wrap gap-1 border-b border-ink">
             <Tab value="weights">For and against</Tab>
             <Tab value="rests">What it rests on</Tab>
