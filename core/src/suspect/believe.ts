@@ -1,5 +1,5 @@
 import { Belief } from "./belief.ts";
-import { aboutOf, type Evidence, stageOf } from "./evidence.ts";
+import { aboutOf, type Evidence, repairsDone } from "./evidence.ts";
 import type { Fault } from "./instances.ts";
 import { curedBy, type Likelihoods, leftBy, likelihoodsOf, seenAfter, takenBack, whole } from "./left.ts";
 import type { SuspectModel } from "./model.ts";
@@ -22,12 +22,12 @@ export function unexplainedBy(
   const tried = evidence.filter((e) => e.table === "tried");
   const cure = curedBy(model, tried);
   const cured = Array.from(cure.keys()).filter((i) => (cure[i] as number) >= CURED);
-  const last = Math.max(-1, ...tried.map(stageOf));
+  const last = Math.max(-1, ...tried.map(repairsDone));
   return evidence.filter((e) => {
     if (!e.abnormal) return false;
     const column = model.column(e);
     if (column.of(members) >= UNLIKELY) return false;
-    return stageOf(e) > last || cured.every((i) => (column.p[i] as number) < UNLIKELY);
+    return repairsDone(e) > last || cured.every((i) => (column.p[i] as number) < UNLIKELY);
   });
 }
 
@@ -70,8 +70,8 @@ export function believeWithout(
 
 /** By how many repairs had been done: a list from before any, and one for each time that something was seen. */
 function stagesOf(evidence: readonly Evidence[]): Evidence[][] {
-  const stages = [...new Set([0, ...evidence.map(stageOf)])].sort((a, b) => a - b);
-  return stages.map((stage) => evidence.filter((e) => stageOf(e) === stage));
+  const stages = [...new Set([0, ...evidence.map(repairsDone)])].sort((a, b) => a - b);
+  return stages.map((stage) => evidence.filter((e) => repairsDone(e) === stage));
 }
 
 /** What is left after all stages. @param first - belief after the first of them, its repairs not yet reckoned with */

@@ -24,7 +24,7 @@ export interface Evidence {
 }
 
 /** Repairs that had been done when it was seen. */
-export const stageOf = (e: Pick<Evidence, "afterRepairs">): number => e.afterRepairs ?? 0;
+export const repairsDone = (e: Pick<Evidence, "afterRepairs">): number => e.afterRepairs ?? 0;
 
 /** What it is about: a complaint has several sides, the rest is about one thing. */
 export const aboutOf = (e: Evidence): string =>
@@ -35,12 +35,13 @@ export function stillHolding(evidence: readonly Evidence[]): Evidence[] {
   const newest = new Map<string, Evidence>();
   for (const e of evidence) {
     const known = newest.get(aboutOf(e));
-    if (!known || stageOf(e) >= stageOf(known)) newest.set(aboutOf(e), e);
+    if (!known || repairsDone(e) >= repairsDone(known)) newest.set(aboutOf(e), e);
   }
   const tried = evidence.filter((e) => e.table === "tried");
   return [...newest.values()].filter(
     (e) =>
-      e.table === "tried" || tried.every((t) => t.subject.component !== e.subject.component || stageOf(t) < stageOf(e)),
+      e.table === "tried" ||
+      tried.every((t) => t.subject.component !== e.subject.component || repairsDone(t) < repairsDone(e)),
   );
 }
 

@@ -114,10 +114,10 @@ export function takenBack(
     });
   }
   normalise(w, silent, t);
-  return together(model, w, silent, belief.triples, t);
+  return beliefOf(model, w, silent, belief.triples, t);
 }
 
-function together(
+function beliefOf(
   model: SuspectModel,
   shows: Float64Array,
   silent: Float64Array,
@@ -173,7 +173,7 @@ export function seenAfter(
   normalise(w, f, silent, quiet, t);
   for (let i = 0; i < n; i++) silent[i] = (silent[i] as number) + (quiet[i] as number);
   for (let k = 0; k < w.length; k++) w[k] = (w[k] as number) + (f[k] as number);
-  return together(model, w, silent, same.triples, t);
+  return beliefOf(model, w, silent, same.triples, t);
 }
 
 /** w · (again + anew · likelihood), in place. */

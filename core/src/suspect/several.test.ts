@@ -2,7 +2,7 @@
 // evidence that cannot be counted.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { madeEvidence } from "../testing/index.ts";
+import { faultAt, madeEvidence } from "../testing/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import { Column } from "./column.ts";
 import {
@@ -20,11 +20,7 @@ const knowledge = libraryKnowledge();
 const unit = libraryUnit("brae-p6");
 const model = new SuspectModel(unit, knowledge);
 const { item, gear, tried } = madeEvidence();
-const at = (id: string) => {
-  const i = model.faults.findIndex((f) => f.id === id);
-  if (i < 0) throw new Error(`no fault ${id}`);
-  return i;
-};
+const at = (id: string) => faultAt(model, id);
 
 describe("sets", () => {
   it("are numbered without a gap: members and numbers are each other's inverse", () => {

@@ -1,5 +1,5 @@
 import { GONE } from "./column.ts";
-import { aboutOf, type Evidence, stageOf } from "./evidence.ts";
+import { aboutOf, type Evidence, repairsDone } from "./evidence.ts";
 import type { SuspectModel } from "./model.ts";
 
 /** A piece of evidence that cannot be counted, and why. Nothing is left out without one of these. */
@@ -30,7 +30,7 @@ export function siftEvidence(
       tell(e, reason);
       continue;
     }
-    const about = placeOf(e);
+    const about = momentOf(e);
     const before = seen.get(about);
     if (!before) {
       seen.set(about, e);
@@ -43,14 +43,14 @@ export function siftEvidence(
       contradicted.add(about);
     }
   }
-  const kept = used.filter((e) => !contradicted.has(placeOf(e)));
+  const kept = used.filter((e) => !contradicted.has(momentOf(e)));
   const lost = kept.filter(
     (e) => e.abnormal && (e.table === "sensor" || (e.table === "heat" && e.outcome === "too-hot")),
   );
   return {
     used: tempered(
       kept.filter((e) => {
-        const cause = lost.find((s) => stageOf(s) === stageOf(e) && echoes(model, e, s));
+        const cause = lost.find((s) => repairsDone(s) === repairsDone(e) && echoes(model, e, s));
         if (cause) tell(e, `it follows from "${cause.label}": counted once`);
         return !cause;
       }),
@@ -60,7 +60,7 @@ export function siftEvidence(
 }
 
 /** A repair changes what is there to see. */
-const placeOf = (e: Evidence): string => `${stageOf(e)}|${aboutOf(e)}`;
+const momentOf = (e: Evidence): string => `${repairsDone(e)}|${aboutOf(e)}`;
 
 /** How far gears, shifts, learned values, times or stored codes of one vehicle come and go together: 0 not at all, 1 wholly. */
 const TOGETHER: Readonly<Record<string, number>> = {
@@ -83,7 +83,7 @@ function tempered(list: readonly Evidence[]): Evidence[] {
   const counts = new Map<string, number>();
   const key = (e: Evidence) => {
     const group = groupOf(e);
-    return `${stageOf(e)}|${group}|${group === "time" ? e.outcome === "usual" : e.abnormal}`;
+    return `${repairsDone(e)}|${group}|${group === "time" ? e.outcome === "usual" : e.abnormal}`;
   };
   for (const e of list) counts.set(key(e), (counts.get(key(e)) ?? 0) + 1);
   return list.map((e) => {

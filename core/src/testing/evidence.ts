@@ -1,4 +1,4 @@
-import type { Evidence } from "../suspect/index.ts";
+import type { Evidence, SuspectModel } from "../suspect/index.ts";
 
 /** Makes evidence that numbers itself, each piece an entry of its own. */
 export function madeEvidence() {
@@ -30,4 +30,11 @@ export function madeEvidence() {
     checkId,
   });
   return { item, gear, tried };
+}
+
+/** Position of a fault in its model. @throws Error when the unit cannot have it */
+export function faultAt(model: SuspectModel, id: string): number {
+  const at = model.faults.findIndex((f) => f.id === id);
+  if (at < 0) throw new Error(`no fault ${id}`);
+  return at;
 }

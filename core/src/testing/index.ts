@@ -1,2 +1,2 @@
 export { BODY, entryId, madeEntry, madeTimeline } from "./entries.ts";
-export { madeEvidence } from "./evidence.ts";
+export { faultAt, madeEvidence } from "./evidence.ts";
