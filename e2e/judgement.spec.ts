@@ -211,3 +211,29 @@ test("two faults: what the first one hid shows on the drive after its repair", a
     "true",
   );
 });
+
+test("work that did not cure: the proof says so, and its drive becomes evidence of what is left", async ({
+  page,
+  context,
+}) => {
+  test.setTimeout(150_000);
+  const worn = { kind: "element-worn", component: "HC", severity: 0.9 } as const;
+  const job = await jobWith(page, context, [worn], "In the window", { seed: 506, profile: "hill" });
+  await entry(context, job, "work", { text: "Solenoid HC replaced", minutes: 90, parts: [] });
+  await page.goto(`/jobs/${job.id}/proof`);
+  await chooseLog(page, csv("after.csv", madeLog([worn], { seed: 507, profile: "hill" }).text));
+  await page.getByRole("button", { name: "Analyse the drive" }).click();
+  const before = await suspects(context, job);
+  await page.getByRole("button", { name: "Record that it is not cured" }).click();
+  const dialog = page.getByRole("dialog");
+  await dialog.getByLabel("Repair").selectOption("solenoid:sol_HC");
+  await dialog.getByRole("radio", { name: "No change" }).click();
+  await dialog.getByRole("button", { name: "Store it" }).click();
+  await expect(page.getByText("One repair has not cured it: these odds are of what is left")).toBeVisible();
+  // the drive of the proof is there already
+  await expect(page.getByRole("button", { name: "Add the log of a new drive" })).toBeHidden();
+  const after = await suspects(context, job);
+  expect(after.evidence.some((e) => e.afterRepairs === 1 && e.table === "gear")).toBe(true);
+  const odd = (s: SuspectsView, id: string) => s.ranking.suspects.find((x) => x.faultId === id)?.probability ?? 0;
+  expect(odd(after, "solenoid-leaks:sol_HC")).toBeLessThan(odd(before, "solenoid-leaks:sol_HC"));
+});

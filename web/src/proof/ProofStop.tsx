@@ -66,6 +66,7 @@ function Verdicts({ proof }: { proof: Compared }) {
   const open = comparison.findings.some(
     (f) => f.verdict === "not exercised" || f.verdict === "same" || f.verdict === "worse",
   );
+  const cured = comparison.findings.every((f) => f.verdict !== "same" && f.verdict !== "worse");
   const bars = beforeAfterBars({ ...comparison, fresh: [] }, system);
   const accept = async () => {
     const body: EntryBodies["proof"] = {
@@ -99,7 +100,17 @@ function Verdicts({ proof }: { proof: Compared }) {
       </div>
       <FormStatus form={form} />
       {open && (
-        <Notice tone="caution">
+        <Notice
+          tone="caution"
+          actions={
+            mayEdit &&
+            !cured && (
+              <Button onClick={() => void navigate(`/jobs/${job.id}/suspects?record=repair`)}>
+                Record that it is not cured
+              </Button>
+            )
+          }
+        >
           Not every finding is proved gone. A sign-off needs the conditions of the complaint.
         </Notice>
       )}

@@ -1,7 +1,7 @@
 import type { CatalogueView, SuspectsView } from "@gearsense/contract";
 import { Tabs } from "radix-ui";
 import { useMemo, useState } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { useCatalogue, useSuspects } from "../api/queries.ts";
 import { Contradictions } from "../job/Contradictions.tsx";
 import { useJob } from "../job/job-context.tsx";
@@ -38,7 +38,8 @@ export default function SuspectsStop() {
   const { data: catalogue } = useCatalogue(job.id);
   const money = useMoney();
   const [recording, setRecording] = useState<Check | undefined>();
-  const [tried, setTried] = useState(false);
+  const [search] = useSearchParams();
+  const [tried, setTried] = useState(search.has("record"));
   const [tab, setTab] = useState<string | undefined>();
   const sources = useMemo(() => {
     const entries = job.entries as Parameters<typeof sourceOf>[1];
