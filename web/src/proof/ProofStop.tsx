@@ -93,7 +93,12 @@ function Verdicts({ proof }: { proof: Compared }) {
           </p>
         </div>
         {mayEdit && (
-          <Button tone="primary" type="submit" disabled={form.pending} data-primary>
+          <Button
+            tone={cured ? "primary" : "plain"}
+            type="submit"
+            disabled={form.pending}
+            data-primary={cured || undefined}
+          >
             {state.proof ? "Accept anew" : "Accept the proof"}
           </Button>
         )}
@@ -105,7 +110,11 @@ function Verdicts({ proof }: { proof: Compared }) {
           actions={
             mayEdit &&
             !cured && (
-              <Button onClick={() => void navigate(`/jobs/${job.id}/suspects?record=repair`)}>
+              <Button
+                tone="primary"
+                data-primary
+                onClick={() => void navigate(`/jobs/${job.id}/suspects?record=repair`)}
+              >
                 Record that it is not cured
               </Button>
             )
