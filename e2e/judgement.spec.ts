@@ -226,10 +226,16 @@ test("work that did not cure: the proof says so, and its drive becomes evidence 
   const before = await suspects(context, job);
   await page.getByRole("button", { name: "Record that it is not cured" }).click();
   const dialog = page.getByRole("dialog");
-  await dialog.getByLabel("Repair").selectOption("solenoid:sol_HC");
+  const repair = dialog.getByLabel("Repair");
+  // nothing is done again that was not done
+  await expect(repair.locator('option[value="solenoid-again:sol_HC"]')).toHaveCount(0);
+  await repair.selectOption("solenoid:sol_HC");
   await dialog.getByRole("radio", { name: "No change" }).click();
   await dialog.getByRole("button", { name: "Store it" }).click();
   await expect(page.getByText("One repair has not cured it: these odds are of what is left")).toBeVisible();
+  await page.getByRole("button", { name: "Record a repair that was done" }).click();
+  await repair.selectOption("solenoid-again:sol_HC");
+  await dialog.getByRole("button", { name: "Not now" }).click();
   // the drive of the proof is there already
   await expect(page.getByRole("button", { name: "Add the log of a new drive" })).toBeHidden();
   const after = await suspects(context, job);

@@ -141,6 +141,7 @@ export const RepairsFile = z.object({
   version,
   comebackCost: z.number().min(0),
   secondLookCost: z.number().min(0),
+  workmanshipFailure: z.number().min(0).max(0.5),
   repairs: z.array(
     z.object({
       id: z.string(),
@@ -265,6 +266,7 @@ export function parseKnowledge(files: {
     repairs: repairs.repairs,
     comebackCost: repairs.comebackCost,
     secondLookCost: repairs.secondLookCost,
+    workmanshipFailure: repairs.workmanshipFailure,
     cautions: cautions.cautions,
     standingCaution: cautions.standing,
   };

@@ -1,13 +1,16 @@
 import { seededRandom } from "@gearsense/core/chance";
 import {
+  Belief,
   believe,
   cureOf,
+  doneAgain,
   type Evidence,
   nextMove,
   type Order,
   type Planner,
   type Repair,
   type Standing,
+  type SuspectModel,
   siftEvidence,
 } from "@gearsense/core/suspect";
 import { answer, checkEvidence } from "./workshop.ts";
@@ -51,24 +54,38 @@ export interface DrivenAgain {
 /** @param left - ids of the faults that are left */
 export type DriveAgain = (left: readonly string[]) => DrivenAgain;
 
+/** A belief that is certain. @param faultIds - one or two */
+function certain({ faults, sets }: SuspectModel, faultIds: readonly string[]): Belief {
+  const [i = 0, j] = faultIds.map((id) => faults.findIndex((f) => f.id === id)).sort((a, b) => a - b);
+  const p = new Float64Array(sets.count);
+  p[j === undefined ? i : sets.pair(i, j)] = 1;
+  return new Belief(sets, p);
+}
+
+const againOf = (model: SuspectModel, id: string): string[] => {
+  const repair = model.findRepair(id);
+  return repair ? [doneAgain(repair, model.knowledge).id] : [];
+};
+
 /**
  * Follows a way of working from the first evidence to a vehicle that is cured: checks are answered by the truth, repairs
  * cure as often as the catalogue says, what fails comes back.
- * @param driveAgain - absent: it is gone on with what was known
+ * @param order - "told": somebody who knows at all times what is wrong, which nobody can do for less
+ * @param driveAgain - absent: after a repair that failed it is gone on with what was known, and nothing is done twice
  */
 export function follow(
   planner: Planner,
   first: readonly Evidence[],
   faultIds: readonly string[],
-  order: Order,
+  order: Order | "told",
   seed: number,
   driveAgain?: DriveAgain,
 ): Followed {
   const { model } = planner;
-  const parts = new Map(planner.repairs.map((r) => [r.id, cureOf(model, r)]));
   const cures = (repair: Repair, fault: string): number => {
     const i = model.faults.findIndex((f) => f.id === fault);
-    return 1 - repair.id.split("+").reduce((q, id) => q * (1 - (parts.get(id)?.[i] ?? 0)), 1);
+    const parts = repair.id.split("+").map((id) => model.findRepair(id));
+    return 1 - parts.reduce((q, part) => q * (1 - (part ? (cureOf(model, part)[i] as number) : 0)), 1);
   };
   let left = faultIds.length === 0 ? ["nothing"] : [...faultIds];
   const evidence = [...first];
@@ -83,11 +100,12 @@ export function follow(
   let failed = 0;
   let inVain = 0;
   for (let move = 0; move < MOST_MOVES; move++) {
-    const belief = believe(model, siftEvidence(model, evidence).used);
+    const belief = order === "told" ? certain(model, left) : believe(model, siftEvidence(model, evidence).used);
     const space = planner.space(belief, standing);
+    const counts = order === "told" || order === "expected-cost";
     const next =
-      order === "expected-cost" || move < MOST_MOVES - 4
-        ? nextMove(space, order, space.start, new Set(), standing.opened)
+      counts || move < MOST_MOVES - 4
+        ? nextMove(space, counts ? "expected-cost" : order, space.start, new Set(), standing.opened)
         : { repair: 0 };
     if ("check" in next) {
       const check = space.checks[next.check];
@@ -152,7 +170,8 @@ export function follow(
       cost += (drive.minutes / 60) * planner.money.hourlyRate;
       evidence.push(...drive.evidence.map((e) => ({ ...e, id: `${e.id}@${failed}`, afterRepairs: failed })));
     }
-    standing = { ...standing, tried: new Set([...standing.tried, ...tried, repair.id]), opened: 0 };
+    const once = driveAgain ? [] : tried.flatMap((id) => againOf(model, id));
+    standing = { ...standing, tried: new Set([...standing.tried, ...tried, ...once, repair.id]), opened: 0 };
   }
   cost += model.knowledge.comebackCost + planner.space(believe(model, []), standing).lastResort;
   return { cost, checks, repairs, right, atOnce, explained, cured: false, inVain };

@@ -32,10 +32,12 @@ export interface JobScore {
   readonly leader: string;
   /** stated of each fault that is there */
   readonly stated: readonly number[];
-  /** the other ways of working go on, after a repair that failed, with what was known */
+  /** the other ways of working go on, after a repair that failed, with what was known, and do nothing twice */
   readonly followed: Readonly<Record<Order, Followed>>;
-  /** every way of working with the drive after a repair that failed */
+  /** every way of working drives again after a repair that failed, and may do it again */
   readonly informed: Readonly<Record<Order, Followed>>;
+  /** somebody who knows at all times what is wrong */
+  readonly told: Followed;
 }
 
 const HOURLY_RATE = 72;
@@ -117,7 +119,8 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
   const single = truth.length === 1 && spec.faultIds.length === 1 ? truth[0] : undefined;
   const fault = model.faults.find((f) => f.id === single);
   const truePlace = fault && placeOf(unit, fault);
-  const work = (order: Order, drive?: DriveAgain) => follow(planner, used, spec.faultIds, order, spec.seed, drive);
+  const work = (order: Order | "told", drive?: DriveAgain) =>
+    follow(planner, used, spec.faultIds, order, spec.seed, drive);
   const informed = Object.fromEntries(ORDERS.map((o) => [o, work(o, again)])) as Record<Order, Followed>;
   // one that cures at once never drives again
   const alone = (order: Order) =>
@@ -141,5 +144,6 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
     stated: spec.faultIds.map((id) => marginals[model.faults.findIndex((f) => f.id === id)] as number),
     followed,
     informed,
+    told: work("told", again),
   };
 }

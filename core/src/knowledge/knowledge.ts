@@ -297,6 +297,8 @@ export interface Knowledge {
   readonly comebackCost: number;
   /** what a vehicle that came back costs beyond its cure: looking again, the wrong repairs on the way */
   readonly secondLookCost: number;
+  /** of repairs that fit what is wrong, the share that fails by its own making, 0…1 */
+  readonly workmanshipFailure: number;
   readonly cautions: Readonly<Record<string, string>>;
   readonly standingCaution: string;
 }

@@ -22,6 +22,7 @@ export { fromLog } from "./from-log.ts";
 export type { Check, CustomFault, Fault, Repair, Subject } from "./instances.ts";
 export {
   componentsOf,
+  doneAgain,
   generateChecks,
   generateFaults,
   generateRepairs,

@@ -167,14 +167,37 @@ export interface Repair extends Omit<RepairKind, "id" | "title"> {
   readonly kindId: string;
   readonly component: string;
   readonly title: string;
+  /** done once more: id of the repair that was done first */
+  readonly again?: string | undefined;
 }
 
-/** Repairs that cure something of this unit. */
+/** Repairs that cure something of this unit, each done for the first time. */
 export function generateRepairs(unit: Unit, knowledge: Knowledge): Repair[] {
   const classes = classesOf(unit, knowledge);
   return knowledge.repairs
     .filter((k) => isFor(unit, k.kinds) && k.cures.some((c) => c.faults.some((f) => classes.has(f))))
     .flatMap((k) => instancesOf(unit, k));
+}
+
+/**
+ * A repair that did not cure, done once more. It may have failed by its own making (a seal pinched, a plug not home, a new
+ * part that is bad), which the second time mends, or because it does not reach what is wrong: with u for workmanship that
+ * fails and c for its cure, it reaches r = min(1, c / (1 − u)) of such vehicles; of those that it did not cure
+ * (r − c) / (1 − c), and these it cures in c / r.
+ */
+export function doneAgain(repair: Repair, { workmanshipFailure }: Pick<Knowledge, "workmanshipFailure">): Repair {
+  const kindId = `${repair.kindId}-again`;
+  return {
+    ...repair,
+    id: repair.component === "unit" ? kindId : `${kindId}:${repair.component}`,
+    kindId,
+    title: `${repair.title}, again`,
+    again: repair.id,
+    cures: repair.cures.map((cure) => {
+      const reached = Math.min(1, cure.p / (1 - workmanshipFailure));
+      return { ...cure, p: (((reached - cure.p) / (1 - cure.p)) * cure.p) / reached };
+    }),
+  };
 }
 
 /** What an evidence, check or repair speaks of: a gear, a shift, a code or a component. */

@@ -1,6 +1,5 @@
 import { Belief } from "./belief.ts";
 import { aboutOf, type Evidence } from "./evidence.ts";
-import { generateRepairs } from "./instances.ts";
 import { normalise, SCALE_EVERY, type SuspectModel } from "./model.ts";
 import type { FaultSet } from "./sets.ts";
 import { cureOf } from "./space.ts";
@@ -18,8 +17,9 @@ const NEGLIGIBLE = 1e-9;
 
 /** By fault: how likely one of the repairs that were done would have cured it. */
 export function curedBy(model: SuspectModel, tried: readonly Evidence[]): Float64Array {
-  const parts = tried.length > 0 ? generateRepairs(model.unit, model.knowledge) : [];
-  const cures = parts.filter((r) => tried.some((e) => e.checkId === r.id)).map((r) => cureOf(model, r));
+  const cures = [...new Set(tried.map((e) => model.findRepair(e.checkId ?? "")))].flatMap((r) =>
+    r ? [cureOf(model, r)] : [],
+  );
   return Float64Array.from(model.faults, (_, i) => 1 - cures.reduce((q, cure) => q * (1 - (cure[i] as number)), 1));
 }
 

@@ -6,9 +6,12 @@ import type { Evidence } from "./evidence.ts";
 import {
   type Check,
   type CustomFault,
+  doneAgain,
   type Fault,
   generateChecks,
   generateFaults,
+  generateRepairs,
+  type Repair,
   relationHolds,
   type Subject,
 } from "./instances.ts";
@@ -18,7 +21,7 @@ export const UNKNOWN_ID = "unknown";
 /** Nothing is wrong with the vehicle. */
 export const NOTHING_ID = "nothing";
 /** Raised whenever the same evidence may give other odds. */
-export const MODEL_VERSION = 9;
+export const MODEL_VERSION = 10;
 
 /** How far the leak term goes towards the best explanation of each evidence. */
 const LEAK_SHARE = 0.35;
@@ -45,6 +48,8 @@ export class SuspectModel {
   /** real faults, then "unknown", then "nothing" */
   readonly faults: readonly Fault[];
   readonly checks: readonly Check[];
+  /** each done for the first time */
+  readonly repairs: readonly Repair[];
   readonly sets: FaultSets;
   /** prior probability of each set */
   readonly priors: Float64Array;
@@ -53,6 +58,7 @@ export class SuspectModel {
   private readonly custom: ReadonlyMap<string, CustomFault>;
   private readonly tables: ReadonlyMap<string, Table>;
   private readonly checkById: ReadonlyMap<string, Check>;
+  private readonly repairById: ReadonlyMap<string, Repair>;
   private readonly columns = new Map<string, Column>();
   /** the same for a piece that was asked for before */
   private readonly byEvidence = new WeakMap<object, Column>();
@@ -91,6 +97,8 @@ export class SuspectModel {
     this.sets = new FaultSets(this.faults, this.faults.length - 2);
     this.checks = generateChecks(unit, knowledge);
     this.checkById = new Map(this.checks.map((c) => [c.id, c]));
+    this.repairs = generateRepairs(unit, knowledge);
+    this.repairById = new Map(this.repairs.flatMap((r) => [r, doneAgain(r, knowledge)]).map((r) => [r.id, r]));
     this.tables = new Map(knowledge.evidence.map((t) => [t.evidence, t]));
     this.excluded = knowledge.several.never;
     const { priors, tripleScale } = this.setPriors();
@@ -165,28 +173,33 @@ export class SuspectModel {
     return this.tables.get(evidence.table);
   }
 
+  /** For the first time or again. @returns undefined when the knowledge has no such repair for the unit */
+  findRepair(id: string): Repair | undefined {
+    return this.repairById.get(id);
+  }
+
   /**
    * A repair that was done is evidence: what it would have cured is less likely when nothing changed, and seldom all that
    * is wrong when it is better and not gone.
    */
   private triedTable(repairId: string): Table | undefined {
-    const [kind = "", component = "unit"] = repairId.split(":");
-    const repair = this.knowledge.repairs.find((r) => r.id === kind);
-    if (!repair || (component !== "unit" && !this.hasComponent(component))) return undefined;
-    return {
-      together: "repair",
-      otherwise: { "no-change": 0.96, better: 0.03, gone: 0.01 },
-      rows: repair.cures.map((c) => {
-        // what was made worse may hide a cure
-        const cured = Math.min(0.97, c.p);
-        return {
-          faults: c.faults,
-          relation: c.relation,
-          p: { "no-change": 1 - cured, better: HALF_CURED * cured, gone: (1 - HALF_CURED) * cured },
-          why: "the repair would have cured it",
-        };
-      }),
-    };
+    const repair = this.findRepair(repairId);
+    return (
+      repair && {
+        together: "repair",
+        otherwise: { "no-change": 0.96, better: 0.03, gone: 0.01 },
+        rows: repair.cures.map((c) => {
+          // what was made worse may hide a cure
+          const cured = Math.min(0.97, c.p);
+          return {
+            faults: c.faults,
+            relation: c.relation,
+            p: { "no-change": 1 - cured, better: HALF_CURED * cured, gone: (1 - HALF_CURED) * cured },
+            why: "the repair would have cured it",
+          };
+        }),
+      }
+    );
   }
 
   /** Has the unit a part, sensor, solenoid or net of this id? */

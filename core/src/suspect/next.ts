@@ -1,5 +1,5 @@
 import type { Belief } from "./belief.ts";
-import { type Check, generateRepairs, type Repair } from "./instances.ts";
+import { type Check, doneAgain, type Repair } from "./instances.ts";
 import { normalise, type SuspectModel } from "./model.ts";
 import { checkEffort, type Money, type Opened, PlanSpace } from "./space.ts";
 import { FRESH, type Standing } from "./standing.ts";
@@ -78,21 +78,21 @@ const TIE = 1;
 export class Planner {
   readonly model: SuspectModel;
   readonly money: Money;
-  readonly repairs: readonly Repair[];
 
   constructor(model: SuspectModel, money: Money) {
     this.model = model;
     this.money = money;
-    this.repairs = generateRepairs(model.unit, model.knowledge);
   }
 
-  /** What plans are made in from a belief. */
+  /** What plans are made in from a belief. A repair that was tried can be done again, once. */
   space(belief: Belief, standing: Standing = FRESH): PlanSpace {
     return new PlanSpace(
       this.model,
       this.money,
       belief,
-      this.repairs.filter((r) => !standing.tried.has(r.id)),
+      this.model.repairs
+        .map((r) => (standing.tried.has(r.id) ? doneAgain(r, this.model.knowledge) : r))
+        .filter((r) => !standing.tried.has(r.id)),
       this.model.checks.filter((c) => !standing.done.has(c.id)),
       standing.tried.size === 0,
     );
@@ -138,9 +138,13 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
 /** A repair that hardly cures is no way out, however cheap: it only puts off what nothing known cures. */
 export const hardlyCures = ({ cures }: Pick<Option, "cures">): boolean => cures < HARDLY;
 
+/** An exchange that cures is a repair like any other. */
+const CURES = 0.5;
 /** Rather the last resort now than after repairs that lead there. */
 const givesUp = (space: PlanSpace, first: Option | undefined): boolean =>
-  !first || hardlyCures(first) || first.expectedCost > space.model.knowledge.comebackCost + space.lastResort;
+  !first ||
+  hardlyCures(first) ||
+  (first.cures < CURES && first.expectedCost > space.model.knowledge.comebackCost + space.lastResort);
 
 /**
  * Expected cost after a repair that did not cure. Either repairs are tried one after another, each with a comeback before

@@ -1,6 +1,6 @@
 import { INTRUSIVENESS, type Intrusiveness, type Knowledge } from "../knowledge/index.ts";
 import type { Belief } from "./belief.ts";
-import { type Check, generateRepairs, type Repair, relationHolds } from "./instances.ts";
+import { type Check, type Repair, relationHolds } from "./instances.ts";
 import { normalise, type SuspectModel } from "./model.ts";
 import type { FaultSet } from "./sets.ts";
 
@@ -109,7 +109,7 @@ export class PlanSpace {
     model: SuspectModel,
     money: Money,
     belief: Belief,
-    repairs: readonly Repair[] = generateRepairs(model.unit, model.knowledge),
+    repairs: readonly Repair[] = model.repairs,
     checks: readonly Check[] = model.checks,
     looksAgain = true,
   ) {

@@ -31,6 +31,7 @@ export function libraryKnowledge(): Knowledge {
     repairs: repairs.repairs,
     comebackCost: repairs.comebackCost,
     secondLookCost: repairs.secondLookCost,
+    workmanshipFailure: repairs.workmanshipFailure,
     cautions: cautions.cautions,
     standingCaution: cautions.standing,
   };

@@ -21,7 +21,8 @@ export function AfterRepairs({ evidence }: { evidence: SuspectsView["evidence"] 
         )
       }
     >
-      What was seen before a repair speaks of all that was wrong then, what is seen since of what it has left.
+      What was seen before a repair speaks of all that was wrong then, what is seen since of what it has left. Look over
+      the work itself first: a plug not home or a new part that is bad looks like the old fault.
       {!driven && " Clear the codes and drive again as before: what the first fault hid shows now."}
     </Notice>
   );

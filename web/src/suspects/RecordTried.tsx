@@ -9,11 +9,14 @@ import { useStoreEntry } from "./useStoreEntry.ts";
 export function RecordTried({ repairs, onClose }: { repairs: CatalogueView["repairs"]; onClose: () => void }) {
   const { job, state } = useJob();
   const { store: storeEntry, refused, pending } = useStoreEntry(job.id, "Stored; the odds have moved.", onClose);
-  const [repairId, setRepairId] = useState("");
+  const wasTried = (id: string) => state.tried.some((t) => t.body.repairId === id);
+  const done = repairs.filter((r) => r.option !== "nothing" && (r.again === undefined || wasTried(r.again)));
+  // after work, what was decided is what was done
+  const decided = state.work.length > 0 ? (state.decision?.body.repairId.split("+") ?? []) : [];
+  const [repairId, setRepairId] = useState(() => done.find((r) => decided.includes(r.id) && !wasTried(r.id))?.id ?? "");
   const [outcome, setOutcome] = useState<"no-change" | "better" | undefined>();
   const [note, setNote] = useState("");
   const [missing, setMissing] = useState(false);
-  const done = repairs.filter((r) => r.option !== "nothing");
   const repair = done.find((r) => r.id === repairId);
   const store = async () => {
     if (!repair || !outcome) {
