@@ -2,7 +2,7 @@
 // constraints, break-even and flips that do flip.
 import { describe, expect, it } from "@jest/globals";
 import { triangularMean } from "../chance/index.ts";
-import { Belief, Planner, type PlanSpace, SuspectModel } from "../suspect/index.ts";
+import { Belief, doneAgain, Planner, type PlanSpace, type Repair, SuspectModel } from "../suspect/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import { breakEven, choicesOf, type DecideInput, decide, LEAVE_ID } from "./index.ts";
 
@@ -37,14 +37,19 @@ describe("ways out", () => {
     expect(of(c, "rebuild:HC@kit").mean / of(a, "rebuild:HC@kit").mean).toBeCloseTo(1, 1);
   });
   it("of a sure fault and its cure cost the price and, when it fails, what follows: the closed form", () => {
-    const d = run({ space: spaceOf({ mount: 1 }), draws: 20_000 });
+    const space = spaceOf({ mount: 1 });
+    const d = run({ space, draws: 20_000 });
     const repair = knowledge.repairs.find((r) => r.id === "mount");
     if (!repair) throw new Error("no repair");
     const price = triangularMean(repair.hours) * 72 + repair.partsCost;
     const fails = 1 - (repair.cures[0]?.p ?? 0);
-    // nothing else cures it: it is done again until it holds, each time after a comeback
-    const mean = (price + fails * knowledge.comebackCost) / (1 - fails);
+    const failsAgain = 1 - (doneAgain(model.findRepair("mount") as Repair, knowledge).cures[0]?.p ?? 0);
+    // nothing else cures it: it is done again, and when that fails too there is only the last resort
+    const { comebackCost } = knowledge;
+    const again = comebackCost + price + failsAgain * (comebackCost + space.lastResort);
+    const mean = price + fails * again;
     expect(of(d, "mount").mean / mean).toBeCloseTo(1, 1);
+    expect(of(d, "mount").origin.after).toEqual([`${repair.title}, again`]);
     expect(of(d, "mount").cures).toBeCloseTo(1 - fails, 1);
     expect(d.best).toBe("mount");
   });

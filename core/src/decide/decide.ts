@@ -145,11 +145,32 @@ export function choicesOf(space: PlanSpace): Choice[] {
   ];
 }
 
+/** A repair in its turn. */
+interface Turn {
+  /** its position */
+  readonly r: number;
+  readonly title: string;
+  /** by set */
+  readonly cures: Float64Array;
+}
+
+/** Repairs after a first that did not cure: each once, and once again where doing it again can help. */
+function turnsAfter(space: PlanSpace, first: number): Turn[] {
+  const times = new Map([[first, 1]]);
+  return turnOrder(space, space.after(space.start, first), space.prices(0)).flatMap((r): Turn[] => {
+    const before = times.get(r) ?? 0;
+    times.set(r, before + 1);
+    const repair = space.repairs[r] as Repair;
+    if (before === 0) return [{ r, title: repair.title, cures: space.cures[r] as Float64Array }];
+    const again = before === 1 ? space.again(r) : undefined;
+    return again ? [{ r, title: again.repair.title, cures: again.cures }] : [];
+  });
+}
+
 interface Plan {
   readonly choice: Choice;
   readonly first: number;
-  /** repairs tried after it, by position */
-  readonly follow: readonly number[];
+  readonly follow: readonly Turn[];
   readonly worth: number;
   readonly parts: number;
   readonly lead: ThreePoint;
@@ -176,7 +197,7 @@ export function decide(
     return {
       choice,
       first,
-      follow: first < 0 ? [] : turnOrder(space, space.after(space.start, first), space.prices(0)),
+      follow: first < 0 ? [] : turnsAfter(space, first),
       worth: choice.source?.worth ?? 1,
       parts,
       lead: choice.source?.leadDays ?? (parts > 0 ? NEXT_DAY : [0, 0, 0]),
@@ -217,15 +238,17 @@ export function decide(
       let total = 0;
       let waits = 0;
       for (let step = -1; step < plan.follow.length; step++) {
-        const r = step < 0 ? plan.first : (plan.follow[step] as number);
+        const turn = plan.follow[step];
+        const r = turn?.r ?? plan.first;
         const repair = space.repairs[r] as Repair;
+        const cures = turn?.cures ?? space.cures[r];
         const hours = triangular(repair.hours, random());
         const saved = step < 0 ? (closed[r] as number) - (open[r] as number) : 0;
         labour[c] = (labour[c] as number) + hours;
         total += hours * hourlyRate + (step < 0 ? plan.parts : repair.partsCost) - saved;
         waits += triangular(step < 0 ? plan.lead : NEXT_DAY, random()) + hours / HOURS_A_DAY;
         const worth = step < 0 ? plan.worth : 1;
-        if (random() < Math.min(1, (space.cures[r]?.[state] as number) * worth)) {
+        if (random() < Math.min(1, (cures?.[state] as number) * worth)) {
           if (step < 0) cured[c] = (cured[c] as number) + 1;
           state = -1;
           break;
@@ -267,7 +290,7 @@ export function decide(
         hourlyRate,
         saved,
         comebackCost: knowledge.comebackCost,
-        after: plan.follow.map((r) => space.repairs[r]?.title ?? ""),
+        after: plan.follow.map((t) => t.title),
         leadDays: plan.lead,
       },
       cures,

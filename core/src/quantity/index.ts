@@ -1,2 +1,2 @@
 export type { Formatted, Quantity, UnitSystem } from "./quantity.ts";
-export { formatQuantity, formatRange, fromDisplay, toDisplay, unitLabel } from "./quantity.ts";
+export { formatHours, formatQuantity, formatRange, fromDisplay, toDisplay, unitLabel } from "./quantity.ts";

@@ -1,7 +1,7 @@
 // Guards: conversions against the exact definitions, the round trip, and how numbers are written.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { formatQuantity, formatRange, fromDisplay, type Quantity, toDisplay } from "./index.ts";
+import { formatHours, formatQuantity, formatRange, fromDisplay, type Quantity, toDisplay } from "./index.ts";
 
 describe("conversion", () => {
   it.each([
@@ -32,6 +32,9 @@ describe("writing", () => {
     expect(formatQuantity(-12.4, "speed-rpm", "metric").text).toBe("\u221212\u00a0rpm");
     expect(formatQuantity(-0.2, "speed-rpm", "metric").text).toBe("0\u00a0rpm");
     expect(formatQuantity(Number.NaN, "torque", "metric").value).toBe("–");
+  });
+  it("hours of labour stand to a tenth, as they are booked", () => {
+    expect([13.866666666666667, 9, 0.04, 1.25].map(formatHours)).toEqual(["13.9", "9", "0", "1.3"]);
   });
   it("collapses a range whose ends read alike", () => {
     expect(formatRange(210.1, 210.3, "torque", "metric")).toBe("210\u00a0N·m");

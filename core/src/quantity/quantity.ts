@@ -112,3 +112,6 @@ export function formatRange(low: number, high: number, quantity: Quantity, syste
   if (a.value === b.value) return b.text;
   return `${a.value}\u2009–\u2009${b.text}`;
 }
+
+/** Hours of labour to a tenth, as on a job card: "13.9", "9". @param hours - h */
+export const formatHours = (hours: number): string => String(Math.round(hours * 10) / 10);

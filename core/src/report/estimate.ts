@@ -1,4 +1,5 @@
 import type { EntryBodies, JobState } from "../job/index.ts";
+import { formatHours } from "../quantity/index.ts";
 import type { Repair } from "../suspect/index.ts";
 import type { Report, ReportSection } from "./report.ts";
 
@@ -70,7 +71,12 @@ export function buildEstimate(input: EstimateInput): Report {
       table: {
         columns: ["", "Likely", "At best", "At worst"],
         rows: [
-          ["Labour", `${likely} h × ${money(input.hourlyRate)}`, `${best} h`, `${worst} h`],
+          [
+            "Labour",
+            `${formatHours(likely)} h × ${money(input.hourlyRate)}`,
+            `${formatHours(best)} h`,
+            `${formatHours(worst)} h`,
+          ],
           [source ? `Parts: ${source.title}` : "Parts and material", money(parts), money(parts), money(parts)],
           ["Together", money(total), money(best * input.hourlyRate + parts), money(worst * input.hourlyRate + parts)],
         ],

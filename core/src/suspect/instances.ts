@@ -93,11 +93,12 @@ export interface CustomFault {
   readonly predicts: Readonly<Record<string, Readonly<Record<string, number>>>>;
 }
 
-/** "Replace {name}" reads "Replace output speed sensor"; a name that begins with a sign, such as K1, keeps it. */
-function fill(title: string, c: Component): string {
-  const within = !title.startsWith("{name}") && c.id !== "unit" && /^[A-Z][a-z]/.test(c.name);
-  return title.replace("{name}", within ? c.name.charAt(0).toLowerCase() + c.name.slice(1) : c.name);
-}
+/** As it reads within a sentence: "output speed sensor"; what begins with a sign, such as K1, keeps it. */
+export const inSentence = (text: string): string =>
+  /^[A-Z][a-z]/.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text;
+/** "Replace {name}" reads "Replace output speed sensor". */
+const fill = (title: string, c: Component): string =>
+  title.replace("{name}", title.startsWith("{name}") || c.id === "unit" ? c.name : inSentence(c.name));
 const instanceId = (classId: string, c: Component) => (c.id === "unit" ? classId : `${classId}:${c.id}`);
 
 const isFor = (unit: Unit, kinds: readonly Unit["kind"][] | undefined) => kinds?.includes(unit.kind) ?? true;

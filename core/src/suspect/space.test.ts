@@ -94,6 +94,7 @@ describe.each(models)("the space of plans, %s", (_, model) => {
           const parts = repair.id.split("+").map((id) => space.repairs.findIndex((x) => x.id === id));
           if (parts.length < 2 || parts.includes(-1)) return;
           seen++;
+          expect(repair.title).toMatch(/; [a-z]/);
           const single = parts.map((x) => prices[x] as number);
           expect(prices[r]).toBeLessThanOrEqual(sum(single) + 1e-6);
           expect(prices[r]).toBeGreaterThanOrEqual(Math.max(...single) - 1e-6);

@@ -1,6 +1,6 @@
 import { INTRUSIVENESS, type Intrusiveness, type Knowledge } from "../knowledge/index.ts";
 import type { Belief } from "./belief.ts";
-import { type Check, type Repair, relationHolds } from "./instances.ts";
+import { type Check, doneAgain, inSentence, type Repair, relationHolds } from "./instances.ts";
 import { normalise, type SuspectModel } from "./model.ts";
 import type { FaultSet } from "./sets.ts";
 
@@ -139,6 +139,17 @@ export class PlanSpace {
     );
     this.checks = checks;
     this.gives = checks.map((c) => openedBy(model.knowledge, [c.intrusiveness]));
+  }
+
+  /**
+   * A repair done once more with its cure of each set; undefined for several repairs in one visit and for what was done
+   * again already.
+   */
+  again(r: number): { readonly repair: Repair; readonly cures: Float64Array } | undefined {
+    const first = this.repairs[r];
+    if (!first || first.again !== undefined || first.id.includes("+")) return undefined;
+    const repair = doneAgain(first, this.model.knowledge);
+    return { repair, cures: this.cureOfSets(cureOf(this.model, repair)) };
   }
 
   private cureOfSets(cure: Float64Array): Float64Array {
@@ -334,7 +345,7 @@ function bundles(model: SuspectModel, sets: readonly FaultSet[], single: readonl
         ...first,
         id,
         kindId: repairs.map((r) => r.kindId).join("+"),
-        title: repairs.map((r) => r.title).join("; "),
+        title: repairs.map((r, n) => (n === 0 ? r.title : inSentence(r.title))).join("; "),
         hours: [hours[0] as number, hours[1] as number, hours[2] as number],
         partsCost: repairs.reduce((s, r) => s + r.partsCost, 0),
         intrusiveness: deepest.intrusiveness,

@@ -1,5 +1,6 @@
 import { chosenWay, type Decision, type Figures } from "@gearsense/core/decide";
 import type { Wish } from "@gearsense/core/job";
+import { formatHours } from "@gearsense/core/quantity";
 import { decisionEntry } from "@gearsense/core/suspect";
 import clsx from "clsx";
 import { Fragment, lazy, Suspense, useState } from "react";
@@ -252,7 +253,7 @@ function Ways({
                 {money(f.price)}
                 {f.choice.repair && (
                   <span className="block text-sm text-quiet">
-                    {f.hours[1]} h ({f.hours[0]}–{f.hours[2]})
+                    {formatHours(f.hours[1])} h ({formatHours(f.hours[0])}–{formatHours(f.hours[2])})
                   </span>
                 )}
               </td>

@@ -1,4 +1,5 @@
 import type { Decision, Figures } from "@gearsense/core/decide";
+import { formatHours } from "@gearsense/core/quantity";
 import { Fragment } from "react";
 import { Link } from "react-router";
 import { percent } from "../shared/percent.ts";
@@ -43,9 +44,9 @@ export function OriginOf({
       "Price",
       f.choice.repair ? (
         <Fragment key="price">
-          {f.hours[1]} h × {money(origin.hourlyRate)} + {money(origin.partsCost)} for parts
+          {formatHours(f.hours[1])} h × {money(origin.hourlyRate)} + {money(origin.partsCost)} for parts
           {origin.saved > 0 && ` − ${money(origin.saved)} for what is open already`}. Hours best, likely, worst:{" "}
-          {f.hours.join(", ")}
+          {f.hours.map(formatHours).join(", ")}
           {f.choice.source ? `; price by source "${f.choice.source.title}"` : ""}. From the repairs of the library.
         </Fragment>
       ) : (
