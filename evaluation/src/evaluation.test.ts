@@ -161,6 +161,27 @@ describe("vehicles", () => {
     for (const w of ways.filter((x) => x.repairs.length === 1 && x.cured)) expect(w.atOnce).toBe(true);
     for (const w of ways.filter((x) => x.repairs[0] === "hand-back")) expect(w.right).toBe(false);
   });
+  it("who knows what is wrong makes no check and repairs just that; who drives again may do again what failed", () => {
+    const planner = new Planner(new SuspectModel(unitOf("brae-p6"), knowledge), { hourlyRate: 72 });
+    const ways = (again: boolean) =>
+      Array.from({ length: 120 }, (_, seed) =>
+        follow(
+          planner,
+          [],
+          ["wire:net_output"],
+          "told",
+          seed,
+          again ? () => ({ evidence: [], minutes: 10 }) : undefined,
+        ),
+      );
+    for (const w of [...ways(true), ...ways(false)]) expect(w).toMatchObject({ checks: 0, atOnce: true, right: true });
+    const failed = ways(true).filter((w) => w.repairs.length > 1);
+    // one in twenty
+    expect(failed.length).toBeGreaterThan(1);
+    expect(failed.length).toBeLessThan(16);
+    for (const w of failed) expect(w.repairs.slice(0, 2)).toEqual(["harness:net_output", "harness-again:net_output"]);
+    for (const w of ways(false)) expect(w.repairs.join()).not.toMatch(/again/);
+  });
   it("a vehicle of which something shows is not driven on; one that is quiet is, to the last road", () => {
     const drives = [PROFILES.town, PROFILES.town, PROFILES.hill].map((phases) => ({
       phases,
