@@ -167,7 +167,7 @@ export const RepairsFile = z.object({
         .optional(),
       intrusiveness: Access,
       cures: z
-        .array(z.object({ faults: z.array(z.string()).min(1), relation: Relation, p: z.number().gt(0).max(1) }))
+        .array(z.object({ faults: z.array(z.string()).min(1), relation: Relation, p: z.number().gt(0).lt(1) }))
         .min(1),
       cautions: z.array(z.string()),
       costly: z.boolean(),
