@@ -97,6 +97,19 @@ const OPENED: readonly (readonly [string, string, string, (page: Page) => Promis
     "suspects",
     async (page) => page.getByRole("button", { name: "Record a repair that was done" }).click(),
   ],
+  [
+    "origins in a closed job",
+    "0416",
+    "decide",
+    async (page) => {
+      await expect(page.getByRole("radio").first()).toBeDisabled();
+      await page
+        .getByRole("button", { name: /^Where the figures of/ })
+        .first()
+        .click();
+      await expect(page.getByText(/vehicles drawn from these odds, seed/)).toBeVisible();
+    },
+  ],
   ["check", "0417", "suspects", async (page) => page.getByRole("button", { name: "Make this check" }).click()],
   [
     "odds of one suspect",

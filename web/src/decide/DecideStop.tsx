@@ -136,17 +136,17 @@ export default function DecideStop() {
           </Notice>
         )}
         {decision && (
-          <fieldset disabled={!mayEdit} className="flex flex-col gap-4">
-            <legend className="sr-only">Way out</legend>
+          <section aria-label="Way out" className="flex flex-col gap-4">
             <Ways
               jobId={job.id}
               decision={decision}
               chosen={chosen}
-              onChoose={(choice) => form.set({ choice })}
+              onChoose={mayEdit ? (choice) => form.set({ choice }) : undefined}
               money={money}
             />
             <TextArea
               label="Reason"
+              disabled={!mayEdit}
               hint="Why this way and not the cheapest or the likeliest: the next person will ask."
               value={form.value.reason}
               onChange={(e) => form.set({ reason: e.target.value })}
@@ -158,7 +158,7 @@ export default function DecideStop() {
               </Suspense>
               <Flips decision={decision} />
             </div>
-          </fieldset>
+          </section>
         )}
       </div>
     </form>
@@ -193,7 +193,8 @@ function Ways({
   jobId: string;
   decision: Decision;
   chosen: Figures | undefined;
-  onChoose: (id: string) => void;
+  /** absent: it is only looked at; where the figures come from can be asked all the same */
+  onChoose: ((id: string) => void) | undefined;
   money: (n: number) => string;
 }) {
   const [open, setOpen] = useState<string>();
@@ -224,7 +225,8 @@ function Ways({
                     name="way"
                     className="size-5 shrink-0 accent-(--action)"
                     checked={f === chosen}
-                    onChange={() => onChoose(f.choice.id)}
+                    disabled={!onChoose}
+                    onChange={() => onChoose?.(f.choice.id)}
                   />
                   <span className="py-1">
                     <span className="label text-[17px] leading-5">{f.choice.title}</span>
