@@ -3,7 +3,6 @@ import {
   Belief,
   believe,
   cureOf,
-  doneAgain,
   type Evidence,
   nextMove,
   type Order,
@@ -61,11 +60,6 @@ function certain({ faults, sets }: SuspectModel, faultIds: readonly string[]): B
   p[j === undefined ? i : sets.pair(i, j)] = 1;
   return new Belief(sets, p);
 }
-
-const againOf = (model: SuspectModel, id: string): string[] => {
-  const repair = model.findRepair(id);
-  return repair ? [doneAgain(repair, model.knowledge).id] : [];
-};
 
 /**
  * Follows a way of working from the first evidence to a vehicle that is cured: checks are answered by the truth, repairs
@@ -170,7 +164,7 @@ export function follow(
       cost += (drive.minutes / 60) * planner.money.hourlyRate;
       evidence.push(...drive.evidence.map((e) => ({ ...e, id: `${e.id}@${failed}`, afterRepairs: failed })));
     }
-    const once = driveAgain ? [] : tried.flatMap((id) => againOf(model, id));
+    const once = driveAgain ? [] : model.repairs.filter((r) => tried.includes(r.again ?? "")).map((r) => r.id);
     standing = { ...standing, tried: new Set([...standing.tried, ...tried, ...once, repair.id]), opened: 0 };
   }
   cost += model.knowledge.comebackCost + planner.space(believe(model, []), standing).lastResort;

@@ -2,7 +2,7 @@
 // constraints, break-even and flips that do flip.
 import { describe, expect, it } from "@jest/globals";
 import { triangularMean } from "../chance/index.ts";
-import { Belief, doneAgain, Planner, type PlanSpace, type Repair, SuspectModel } from "../suspect/index.ts";
+import { Belief, Planner, type PlanSpace, SuspectModel } from "../suspect/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import { breakEven, choicesOf, type DecideInput, decide, LEAVE_ID } from "./index.ts";
 
@@ -43,7 +43,7 @@ describe("ways out", () => {
     if (!repair) throw new Error("no repair");
     const price = triangularMean(repair.hours) * 72 + repair.partsCost;
     const fails = 1 - (repair.cures[0]?.p ?? 0);
-    const failsAgain = 1 - (doneAgain(model.findRepair("mount") as Repair, knowledge).cures[0]?.p ?? 0);
+    const failsAgain = 1 - (model.findRepair("mount-again")?.cures[0]?.p ?? 0);
     // nothing else cures it: it is done again, and when that fails too there is only the last resort
     const { comebackCost } = knowledge;
     const again = comebackCost + price + failsAgain * (comebackCost + space.lastResort);

@@ -2,6 +2,7 @@ import { draw, seededRandom, type ThreePoint, triangular, triangularMean } from 
 import type { Wish } from "../job/index.ts";
 import type { Source } from "../knowledge/index.ts";
 import { type Chosen, NOTHING_ID, type PlanSpace, type Repair, turnOrder } from "../suspect/index.ts";
+import { inSentence } from "../unit/index.ts";
 
 /** A way out that can be chosen: a repair with where its part comes from, or to leave the vehicle as it is. */
 export interface Choice {
@@ -114,9 +115,7 @@ export function choicesOf(space: PlanSpace): Choice[] {
     return sources.map((source) => ({
       choice: {
         id: source ? `${repair.id}@${source.id}` : repair.id,
-        title: source
-          ? `${repair.title}: ${source.title.charAt(0).toLowerCase()}${source.title.slice(1)}`
-          : repair.title,
+        title: source ? `${repair.title}: ${inSentence(source.title)}` : repair.title,
         repair,
         source,
       } satisfies Choice,
@@ -154,10 +153,10 @@ interface Turn {
   readonly cures: Float64Array;
 }
 
-/** Repairs after a first that did not cure: each once, and once again where doing it again can help. */
-function turnsAfter(space: PlanSpace, first: number): Turn[] {
-  const times = new Map([[first, 1]]);
-  return turnOrder(space, space.after(space.start, first), space.prices(0)).flatMap((r): Turn[] => {
+/** A repair and what follows while nothing has cured: each once, and once again where doing it again can help. */
+function turnsFrom(space: PlanSpace, first: number): Turn[] {
+  const times = new Map<number, number>();
+  return [first, ...turnOrder(space, space.after(space.start, first), space.prices(0))].flatMap((r): Turn[] => {
     const before = times.get(r) ?? 0;
     times.set(r, before + 1);
     const repair = space.repairs[r] as Repair;
@@ -169,8 +168,10 @@ function turnsAfter(space: PlanSpace, first: number): Turn[] {
 
 interface Plan {
   readonly choice: Choice;
+  /** position of the repair, -1 when the vehicle is left as it is */
   readonly first: number;
-  readonly follow: readonly Turn[];
+  /** with the repair itself */
+  readonly turns: readonly Turn[];
   readonly worth: number;
   readonly parts: number;
   readonly lead: ThreePoint;
@@ -197,7 +198,7 @@ export function decide(
     return {
       choice,
       first,
-      follow: first < 0 ? [] : turnsAfter(space, first),
+      turns: first < 0 ? [] : turnsFrom(space, first),
       worth: choice.source?.worth ?? 1,
       parts,
       lead: choice.source?.leadDays ?? (parts > 0 ? NEXT_DAY : [0, 0, 0]),
@@ -237,19 +238,17 @@ export function decide(
       let state = truth;
       let total = 0;
       let waits = 0;
-      for (let step = -1; step < plan.follow.length; step++) {
-        const turn = plan.follow[step];
-        const r = turn?.r ?? plan.first;
+      for (const [step, { r, cures }] of plan.turns.entries()) {
+        const first = step === 0;
         const repair = space.repairs[r] as Repair;
-        const cures = turn?.cures ?? space.cures[r];
         const hours = triangular(repair.hours, random());
-        const saved = step < 0 ? (closed[r] as number) - (open[r] as number) : 0;
+        const saved = first ? (closed[r] as number) - (open[r] as number) : 0;
         labour[c] = (labour[c] as number) + hours;
-        total += hours * hourlyRate + (step < 0 ? plan.parts : repair.partsCost) - saved;
-        waits += triangular(step < 0 ? plan.lead : NEXT_DAY, random()) + hours / HOURS_A_DAY;
-        const worth = step < 0 ? plan.worth : 1;
-        if (random() < Math.min(1, (cures?.[state] as number) * worth)) {
-          if (step < 0) cured[c] = (cured[c] as number) + 1;
+        total += hours * hourlyRate + (first ? plan.parts : repair.partsCost) - saved;
+        waits += triangular(first ? plan.lead : NEXT_DAY, random()) + hours / HOURS_A_DAY;
+        const worth = first ? plan.worth : 1;
+        if (random() < Math.min(1, (cures[state] as number) * worth)) {
+          if (first) cured[c] = (cured[c] as number) + 1;
           state = -1;
           break;
         }
@@ -290,7 +289,7 @@ export function decide(
         hourlyRate,
         saved,
         comebackCost: knowledge.comebackCost,
-        after: plan.follow.map((t) => t.title),
+        after: plan.turns.slice(1).map((t) => t.title),
         leadDays: plan.lead,
       },
       cures,

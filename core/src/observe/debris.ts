@@ -1,5 +1,5 @@
 import type { DebrisClass, DebrisKnowledge, DebrisPart } from "../knowledge/index.ts";
-import type { Unit } from "../unit/index.ts";
+import { inSentence, type Unit } from "../unit/index.ts";
 
 const PACKS: ReadonlySet<string> = new Set(["clutch", "brake", "band"]);
 
@@ -20,11 +20,8 @@ export function debrisSources(unit: Unit, of: DebrisClass): string[] {
     "thrust washers": ["thrust washers"],
     case: ["case"],
     pump: unit.kind === "dct-dry" ? [] : ["pump body"],
-    pistons: packs.map((p) => `piston of ${p.charAt(0).toLowerCase()}${p.slice(1)}`),
-    clips: [
-      ...packs.map((p) => `snap ring or return spring of ${p.charAt(0).toLowerCase()}${p.slice(1)}`),
-      "valve body clips",
-    ],
+    pistons: packs.map((p) => `piston of ${inSentence(p)}`),
+    clips: [...packs.map((p) => `snap ring or return spring of ${inSentence(p)}`), "valve body clips"],
     joints: ["pan joint"],
     cooler: (unit.fluid.coolerL ?? 0) > 0 ? ["cooler"] : [],
     breather: ["breather"],

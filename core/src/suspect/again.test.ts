@@ -58,10 +58,12 @@ describe("a repair done again", () => {
     expect(cureAgain(0.5, 0.05)).toBeLessThan(0.06);
   });
   it("has a name, a part and a price like the first time", () => {
-    for (const repair of model.repairs) {
-      const again = doneAgain(repair, knowledge);
-      expect(model.findRepair(again.id)).toEqual(again);
-      expect(again).toMatchObject({ component: repair.component, again: repair.id, hours: repair.hours });
+    const firsts = model.repairs.filter((r) => r.again === undefined);
+    expect(model.repairs).toHaveLength(2 * firsts.length);
+    expect(new Set(model.repairs.map((r) => r.id)).size).toBe(model.repairs.length);
+    for (const repair of firsts) {
+      const again = model.repairs.find((r) => r.again === repair.id) as Repair;
+      expect(again).toMatchObject({ component: repair.component, partsCost: repair.partsCost, hours: repair.hours });
       expect(again.id.split(":")[1]).toBe(repair.id.split(":")[1]);
     }
   });

@@ -13,6 +13,7 @@ import {
   componentName,
   elementPressuresKpa,
   elementsIn,
+  inSentence,
   launchingClutches,
   PAPER_FRICTION,
   type Unit,
@@ -93,9 +94,6 @@ export interface CustomFault {
   readonly predicts: Readonly<Record<string, Readonly<Record<string, number>>>>;
 }
 
-/** As it reads within a sentence: "output speed sensor"; what begins with a sign, such as K1, keeps it. */
-export const inSentence = (text: string): string =>
-  /^[A-Z][a-z]/.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text;
 /** "Replace {name}" reads "Replace output speed sensor". */
 const fill = (title: string, c: Component): string =>
   title.replace("{name}", title.startsWith("{name}") || c.id === "unit" ? c.name : inSentence(c.name));
@@ -172,13 +170,18 @@ export interface Repair extends Omit<RepairKind, "id" | "title"> {
   readonly again?: string | undefined;
 }
 
-/** Repairs that cure something of this unit, each done for the first time. */
+/** Repairs that cure something of this unit: each for the first time, and once more for where it did not cure. */
 export function generateRepairs(unit: Unit, knowledge: Knowledge): Repair[] {
   const classes = classesOf(unit, knowledge);
   return knowledge.repairs
     .filter((k) => isFor(unit, k.kinds) && k.cures.some((c) => c.faults.some((f) => classes.has(f))))
-    .flatMap((k) => instancesOf(unit, k));
+    .flatMap((k): Repair[] => instancesOf(unit, k))
+    .flatMap((first) => [first, doneAgain(first, knowledge)]);
 }
+
+/** Those that can be done now: what was tried is not done anew, but once more. @param tried - ids */
+export const repairsLeft = (repairs: readonly Repair[], tried: ReadonlySet<string>): Repair[] =>
+  repairs.filter((r) => !tried.has(r.id) && (r.again === undefined || tried.has(r.again)));
 
 /**
  * A repair that did not cure, done once more. It may have failed by its own making (a seal pinched, a plug not home, a new

@@ -6,7 +6,6 @@ import type { Evidence } from "./evidence.ts";
 import {
   type Check,
   type CustomFault,
-  doneAgain,
   type Fault,
   generateChecks,
   generateFaults,
@@ -48,7 +47,6 @@ export class SuspectModel {
   /** real faults, then "unknown", then "nothing" */
   readonly faults: readonly Fault[];
   readonly checks: readonly Check[];
-  /** each done for the first time */
   readonly repairs: readonly Repair[];
   readonly sets: FaultSets;
   /** prior probability of each set */
@@ -98,7 +96,7 @@ export class SuspectModel {
     this.checks = generateChecks(unit, knowledge);
     this.checkById = new Map(this.checks.map((c) => [c.id, c]));
     this.repairs = generateRepairs(unit, knowledge);
-    this.repairById = new Map(this.repairs.flatMap((r) => [r, doneAgain(r, knowledge)]).map((r) => [r.id, r]));
+    this.repairById = new Map(this.repairs.map((r) => [r.id, r]));
     this.tables = new Map(knowledge.evidence.map((t) => [t.evidence, t]));
     this.excluded = knowledge.several.never;
     const { priors, tripleScale } = this.setPriors();
@@ -173,7 +171,7 @@ export class SuspectModel {
     return this.tables.get(evidence.table);
   }
 
-  /** For the first time or again. @returns undefined when the knowledge has no such repair for the unit */
+  /** @returns undefined when the knowledge has no such repair for the unit */
   findRepair(id: string): Repair | undefined {
     return this.repairById.get(id);
   }

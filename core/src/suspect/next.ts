@@ -1,7 +1,7 @@
 import type { Belief } from "./belief.ts";
-import { type Check, doneAgain, type Repair } from "./instances.ts";
+import { type Check, type Repair, repairsLeft } from "./instances.ts";
 import { normalise, type SuspectModel } from "./model.ts";
-import { checkEffort, type Money, type Opened, PlanSpace } from "./space.ts";
+import { CURES_MOSTLY, checkEffort, type Money, type Opened, PlanSpace } from "./space.ts";
 import { FRESH, type Standing } from "./standing.ts";
 
 export interface Option {
@@ -84,15 +84,13 @@ export class Planner {
     this.money = money;
   }
 
-  /** What plans are made in from a belief. A repair that was tried can be done again, once. */
+  /** What plans are made in from a belief. */
   space(belief: Belief, standing: Standing = FRESH): PlanSpace {
     return new PlanSpace(
       this.model,
       this.money,
       belief,
-      this.model.repairs
-        .map((r) => (standing.tried.has(r.id) ? doneAgain(r, this.model.knowledge) : r))
-        .filter((r) => !standing.tried.has(r.id)),
+      repairsLeft(this.model.repairs, standing.tried),
       this.model.checks.filter((c) => !standing.done.has(c.id)),
       standing.tried.size === 0,
     );
@@ -138,13 +136,11 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
 /** A repair that hardly cures is no way out, however cheap: it only puts off what nothing known cures. */
 export const hardlyCures = ({ cures }: Pick<Option, "cures">): boolean => cures < HARDLY;
 
-/** An exchange that cures is a repair like any other. */
-const CURES = 0.5;
-/** Rather the last resort now than after repairs that lead there. */
+/** Rather the last resort now than after repairs that lead there; an exchange that cures is a repair like any other. */
 const givesUp = (space: PlanSpace, first: Option | undefined): boolean =>
   !first ||
   hardlyCures(first) ||
-  (first.cures < CURES && first.expectedCost > space.model.knowledge.comebackCost + space.lastResort);
+  (first.cures < CURES_MOSTLY && first.expectedCost > space.model.knowledge.comebackCost + space.lastResort);
 
 /**
  * Expected cost after a repair that did not cure. Either repairs are tried one after another, each with a comeback before

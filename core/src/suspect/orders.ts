@@ -1,7 +1,7 @@
 import { draw } from "../chance/index.ts";
 import { normalise } from "./model.ts";
 import { adviseIn, informs, outcomesOf } from "./next.ts";
-import type { Opened, PlanSpace } from "./space.ts";
+import { CURES_MOSTLY, type Opened, type PlanSpace } from "./space.ts";
 
 /** Ways of working that practitioners argue about, and the planner's. */
 export const ORDERS = ["expected-cost", "cheapest-first", "likeliest-first"] as const;
@@ -39,7 +39,10 @@ function repairFor(space: PlanSpace, p: Float64Array, opened: Opened): number {
   for (const k of order) {
     let best = -1;
     for (let r = 0; r < space.repairs.length; r++)
-      if ((space.cures[r]?.[k] as number) >= 0.5 && (best < 0 || (prices[r] as number) < (prices[best] as number)))
+      if (
+        (space.cures[r]?.[k] as number) >= CURES_MOSTLY &&
+        (best < 0 || (prices[r] as number) < (prices[best] as number))
+      )
         best = r;
     if (best >= 0) return best;
   }

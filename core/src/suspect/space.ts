@@ -1,6 +1,7 @@
 import { INTRUSIVENESS, type Intrusiveness, type Knowledge } from "../knowledge/index.ts";
+import { inSentence } from "../unit/index.ts";
 import type { Belief } from "./belief.ts";
-import { type Check, doneAgain, inSentence, type Repair, relationHolds } from "./instances.ts";
+import { type Check, type Repair, relationHolds, repairsLeft } from "./instances.ts";
 import { normalise, type SuspectModel } from "./model.ts";
 import type { FaultSet } from "./sets.ts";
 
@@ -63,8 +64,8 @@ const SHARE = 0.995;
 const BUNDLES = 4;
 /** Of the best hours of a repair so much at most is getting there. */
 const MOST_SHARED = 0.8;
-/** A repair of a bundle has to cure its fault so likely. */
-const PART_CURES = 0.5;
+/** A repair for a fault cures it so likely. */
+export const CURES_MOSTLY = 0.5;
 
 export interface Step {
   readonly to: number;
@@ -109,7 +110,7 @@ export class PlanSpace {
     model: SuspectModel,
     money: Money,
     belief: Belief,
-    repairs: readonly Repair[] = model.repairs,
+    repairs: readonly Repair[] = repairsLeft(model.repairs, new Set()),
     checks: readonly Check[] = model.checks,
     looksAgain = true,
   ) {
@@ -134,22 +135,18 @@ export class PlanSpace {
     this.later = Float64Array.from(this.sets, (_, k) =>
       this.repairs.reduce((least, _r, r) => {
         const cures = this.cures[r]?.[k] as number;
-        return cures >= PART_CURES ? Math.min(least, (plain[r] as number) / cures) : least;
+        return cures >= CURES_MOSTLY ? Math.min(least, (plain[r] as number) / cures) : least;
       }, this.lastResort),
     );
     this.checks = checks;
     this.gives = checks.map((c) => openedBy(model.knowledge, [c.intrusiveness]));
   }
 
-  /**
-   * A repair done once more with its cure of each set; undefined for several repairs in one visit and for what was done
-   * again already.
-   */
+  /** What a repair is when it is done once more, with its cure of each set; undefined when it is not offered again. */
   again(r: number): { readonly repair: Repair; readonly cures: Float64Array } | undefined {
-    const first = this.repairs[r];
-    if (!first || first.again !== undefined || first.id.includes("+")) return undefined;
-    const repair = doneAgain(first, this.model.knowledge);
-    return { repair, cures: this.cureOfSets(cureOf(this.model, repair)) };
+    const { id } = this.repairs[r] as Repair;
+    const repair = this.model.repairs.find((x) => x.again === id);
+    return repair && { repair, cures: this.cureOfSets(cureOf(this.model, repair)) };
   }
 
   private cureOfSets(cure: Float64Array): Float64Array {
@@ -320,7 +317,7 @@ function bundles(model: SuspectModel, sets: readonly FaultSet[], single: readonl
   for (const { members } of several) {
     const parts = members.map((i) =>
       single
-        .filter((s) => (s.cure[i] as number) >= PART_CURES)
+        .filter((s) => (s.cure[i] as number) >= CURES_MOSTLY)
         .reduce<Curing | undefined>((a, b) => (a && plainCost(a.repair) <= plainCost(b.repair) ? a : b), undefined),
     );
     if (parts.some((p) => p === undefined)) continue;

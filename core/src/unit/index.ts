@@ -58,6 +58,7 @@ export {
   gearCode,
   gearName,
   gearsUsing,
+  inSentence,
   launchingClutches,
   ratioTable,
   sensorValidIn,

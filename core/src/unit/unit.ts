@@ -286,6 +286,10 @@ export function siblingsOnNets(unit: Unit, component: string): { id: string; net
   return [...found].map(([id, nets]) => ({ id, nets }));
 }
 
+/** As it reads within a sentence: "output speed sensor"; what begins with a sign, such as K1, keeps it. */
+export const inSentence = (text: string): string =>
+  /^[A-Z][a-z]/.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text;
+
 /** Human name of an element, solenoid, sensor or net; the id itself when unknown. */
 export function componentName(unit: Unit, id: string): string {
   for (const list of [unit.elements, unit.solenoids, unit.sensors, unit.nets] as const) {

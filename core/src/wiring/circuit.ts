@@ -1,4 +1,4 @@
-import type { Net, Unit } from "../unit/index.ts";
+import { inSentence, type Net, type Unit } from "../unit/index.ts";
 
 /** What is known of a sensor or solenoid, and by what. */
 export interface Known {
@@ -104,7 +104,7 @@ function piecesOf(unit: Unit, component: string): Piece[] {
           kind: "branch",
           net,
           component,
-          title: `${net.name}, branch to ${name.charAt(0).toLowerCase()}${name.slice(1)}`,
+          title: `${net.name}, branch to ${inSentence(name)}`,
           weight: KIND_WEIGHT.branch,
         },
       ];
@@ -224,7 +224,7 @@ function readingsFor(unit: Unit, open: readonly Piece[], dead: readonly Known[],
     if (net.kind === "supply")
       add(net.id, about, {
         checkId: `supply-voltage:${net.id}`,
-        title: `Voltage of ${net.name.charAt(0).toLowerCase()}${net.name.slice(1)}`,
+        title: `Voltage of ${inSentence(net.name)}`,
         touch: [`${plug}, supply wire${wire} from ${net.pins}`, "battery minus"],
         expect:
           net.volts === undefined
@@ -235,7 +235,7 @@ function readingsFor(unit: Unit, open: readonly Piece[], dead: readonly Known[],
     else if (net.kind === "ground")
       add(net.id, about, {
         checkId: `ground-voltage:${net.id}`,
-        title: `Voltage drop of ${net.name.charAt(0).toLowerCase()}${net.name.slice(1)}`,
+        title: `Voltage drop of ${inSentence(net.name)}`,
         touch: [`${plug}, ground wire${wire} to ${net.pins}`, "battery minus"],
         expect: "below 0.05 V",
         condition: "key on, engine off, everything connected",
@@ -243,7 +243,7 @@ function readingsFor(unit: Unit, open: readonly Piece[], dead: readonly Known[],
     else
       add(net.id, about, {
         checkId: `wire-bend:${net.id}`,
-        title: `Continuity of ${net.name.charAt(0).toLowerCase()}${net.name.slice(1)}`,
+        title: `Continuity of ${inSentence(net.name)}`,
         touch: [`controller plug ${net.pins}${wire}`, `${plug}, signal wire`],
         expect: "below 1 Ω, steady while the harness is bent",
         condition: "key out, both plugs off",
@@ -255,7 +255,7 @@ function readingsFor(unit: Unit, open: readonly Piece[], dead: readonly Known[],
     if (solenoid)
       add(id, [piece], {
         checkId: `resistance:${id}`,
-        title: `Resistance of ${piece.title.charAt(0).toLowerCase()}${piece.title.slice(1)}`,
+        title: `Resistance of ${inSentence(piece.title)}`,
         touch: ["its two pins at the unit’s plug", "each other"],
         expect: `${solenoid.resistanceOhmAt20C[0]}–${solenoid.resistanceOhmAt20C[1]} Ω at 20 °C`,
         condition: "key out, plug off",
@@ -263,7 +263,7 @@ function readingsFor(unit: Unit, open: readonly Piece[], dead: readonly Known[],
     else if (unit.sensors.find((s) => s.id === id)?.channel.endsWith("_rpm"))
       add(id, [piece], {
         checkId: `sensor-swap:${id}`,
-        title: `A known good one in place of ${piece.title.charAt(0).toLowerCase()}${piece.title.slice(1)}`,
+        title: `A known good one in place of ${inSentence(piece.title)}`,
         touch: ["fit the known good one, turn the wheel or drive", ""],
         expect: "the reading is back",
         condition: "supply, ground and wire measured good before",
@@ -271,7 +271,7 @@ function readingsFor(unit: Unit, open: readonly Piece[], dead: readonly Known[],
     else
       add(id, [piece], {
         checkId: `temperature-resistance:${id}`,
-        title: `Resistance of ${piece.title.charAt(0).toLowerCase()}${piece.title.slice(1)}`,
+        title: `Resistance of ${inSentence(piece.title)}`,
         touch: ["its two pins at the plug", "each other"],
         expect: "on the maker’s curve at the temperature of now",
         condition: "key out, plug off",

@@ -3,7 +3,6 @@ import type { CatalogueView, ProofView, SuspectsView } from "@gearsense/contract
 import { compareDrives, gearObservations, gearOutcomes, obtainedGears } from "@gearsense/core/drive";
 import {
   collectEvidence,
-  doneAgain,
   drivesByRepairs,
   type Evidence,
   generateChecks,
@@ -148,7 +147,7 @@ export function createJudgementService(
       const { unit } = await jobs(scope).record(jobId);
       return {
         checks: generateChecks(unit, library.knowledge),
-        repairs: generateRepairs(unit, library.knowledge).flatMap((r) => [r, doneAgain(r, library.knowledge)]),
+        repairs: generateRepairs(unit, library.knowledge),
       };
     },
 
