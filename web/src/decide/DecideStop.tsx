@@ -81,7 +81,7 @@ export default function DecideStop() {
             )}
             {mayEdit && (
               <Button tone="primary" type="submit" disabled={!chosen || form.pending} data-primary>
-                {standing ? "Change the decision" : "Decide so"}
+                {!chosen ? "Choose a way out" : standing ? "Change the decision" : "Decide so"}
               </Button>
             )}
           </>

@@ -165,7 +165,7 @@ function ChannelSelect({
       onFocus={() => setOpen(true)}
       onPointerDown={() => setOpen(true)}
       onChange={(e) => onChange(e.target.value || null)}
-      className="min-h-11 w-full border border-field bg-panel px-2"
+      className="min-h-11 w-full min-w-40 border border-field bg-panel px-2"
     >
       <option value="">not used</option>
       {listed.map((id) => (

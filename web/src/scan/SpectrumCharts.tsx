@@ -68,7 +68,7 @@ export default function SpectrumCharts({
       </p>
     );
   return (
-    <div className="mt-2 grid gap-3 xl:grid-cols-2">
+    <div className="mt-2 grid items-start gap-3 xl:grid-cols-2">
       <Chart
         spectrum={spectrum}
         name={`${label}, ${startS.toFixed(1)} to ${endS.toFixed(1)} s`}

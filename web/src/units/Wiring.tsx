@@ -33,7 +33,7 @@ export function Wiring({ unit }: { unit: Unit }) {
               fontSize="14"
               fill="var(--ink)"
             >
-              {p.id.replace(/^(sol|sen)_/, "")}
+              {p.id.replace(/^sol_/, "").replace(/^sen_(.*)/, "$1 sensor")}
             </text>
           </g>
         ))}
