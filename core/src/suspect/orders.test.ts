@@ -86,6 +86,19 @@ describe("their cost", () => {
       { numRuns: 9 },
     );
   });
+  it("of many suspects is least by expected cost: after a repair that failed it is looked again, not trusted to look again", () => {
+    const classes = ["element-worn", "element-leak", "solenoid-leaks", "valve-sticks", "pump-worn"];
+    const others = ["fluid-degraded", "fluid-low", "misfire", "nothing"];
+    const many = space(
+      Object.fromEntries(
+        model.faults
+          .filter((f) => [...classes, ...others].includes(f.classId))
+          .map((f): [string, number] => [f.id, f.weight]),
+      ),
+    );
+    const [ours, ...rest] = ORDERS.map((o) => sampledCost(many, o, 0, 20, seededRandom(7)).mean);
+    for (const other of rest) expect(ours).toBeLessThan(other);
+  });
   it("of certainty is that of its repair and of what follows when it fails, without a check", () => {
     const certain = space({ "solenoid-leaks:sol_DC": 1 });
     const cheapest = Math.min(

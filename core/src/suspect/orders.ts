@@ -113,6 +113,7 @@ export function sampledCost(
   let checks = 0;
   // what was shown decides what is done next: the same situation is planned once
   const known = new Map<string, ReturnType<typeof nextMove>>();
+  const afterwards = space.onceFailed();
   for (let n = 0; n < samples; n++) {
     const truth = draw(space.start, random);
     let now = truth;
@@ -120,10 +121,11 @@ export function sampledCost(
     let open = opened;
     const done = new Set<number>();
     let history = "";
+    let planned = space;
     for (let step = 0; ; step++) {
       let move = step < MOST_MOVES ? known.get(history) : { repair: -1 };
       if (!move) {
-        move = nextMove(space, order, p, done, open, false);
+        move = nextMove(planned, order, p, done, open, false);
         known.set(history, move);
       }
       if ("check" in move) {
@@ -152,6 +154,7 @@ export function sampledCost(
       now = draw(normalise(left), random);
       total += space.model.knowledge.comebackCost;
       open = 0;
+      planned = afterwards;
       p = normalise(space.after(p, move.repair));
       history += `r${move.repair} `;
     }

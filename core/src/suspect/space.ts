@@ -174,9 +174,8 @@ export class PlanSpace {
 
   /** The same space with fewer checks and repairs. @param checks @param repairs - by position here */
   narrowed(checks: readonly number[], repairs: readonly number[]): PlanSpace {
-    const rest: { -readonly [K in keyof PlanSpace]: PlanSpace[K] } = Object.create(PlanSpace.prototype);
     const pick = <T>(list: readonly T[], at: readonly number[]) => at.map((i) => list[i] as T);
-    Object.assign(rest, this, {
+    return this.but({
       checks: pick(this.checks, checks),
       repairs: pick(this.repairs, repairs),
       cures: pick(this.cures, repairs),
@@ -186,7 +185,15 @@ export class PlanSpace {
       priceLists: new Map(),
       checkPrices: new Map(),
     });
-    return rest as PlanSpace;
+  }
+
+  /** The same space once a repair has failed: that another look finds the fault is not taken for granted again. */
+  onceFailed(): PlanSpace {
+    return this.but({ looksAgain: false });
+  }
+
+  private but(changes: object): PlanSpace {
+    return Object.assign(Object.create(PlanSpace.prototype), this, changes);
   }
 
   /** Cost of a set that came back: the comeback, another look that finds it, its cure. */
