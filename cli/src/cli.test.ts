@@ -337,7 +337,7 @@ describe("diagnose", () => {
     expect(err.join("\n")).toMatch(words);
   });
   it("refuses an unknown part of the evaluation", async () => {
-    expect((await call("evaluate", "everything")).err[0]).toMatch(/"logs", "jobs" or "likelihoods"/);
+    expect((await call("evaluate", "everything")).err[0]).toMatch(/"logs", "jobs", "folder" or "likelihoods"/);
   });
 });
 

@@ -4,12 +4,16 @@ import {
   countedLikelihoods,
   evaluate,
   evaluateJobs,
+  evaluateLabelled,
   evaluationPage,
   jobsPage,
+  labelledFigures,
+  labelledPage,
   recordVehicles,
   smallModels,
 } from "@gearsense/evaluation";
 import { libraryKnowledge } from "./knowledge.ts";
+import { readLabelledFolder } from "./labelled-folder.ts";
 import { libraryUnits } from "./units.ts";
 
 const PAGE = new URL("../../docs/evaluation.md", import.meta.url);
@@ -74,6 +78,24 @@ export async function evaluateCases(
     pages.push(page);
   }
   return pages.join("\n");
+}
+
+/** Scores the logs of a folder whose truth is known. @returns the page, or figures and logs as JSON @throws UsageError */
+export async function evaluateFolder(folder: string, json: boolean, tell: (line: string) => void): Promise<string> {
+  const scores = await evaluateLabelled(readLabelledFolder(folder), {
+    units: libraryUnits(),
+    knowledge: libraryKnowledge(),
+    onProgress: (done, of) => {
+      if (done % 10 === 0 || done === of) tell(`${done} of ${of} logs`);
+    },
+  });
+  return json
+    ? JSON.stringify(
+        { format: "gearsense-labelled-scores", version: 1, figures: labelledFigures(scores), logs: scores },
+        null,
+        1,
+      )
+    : labelledPage(scores);
 }
 
 const KNOWLEDGE = new URL("../../library/knowledge/", import.meta.url);

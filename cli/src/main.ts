@@ -3,7 +3,7 @@ import { publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe, readBus } from "./analyze.ts";
 import { describeDiagnosis, diagnoseFile } from "./diagnose.ts";
-import { countLikelihoods, type EvaluatedPart, evaluateCases } from "./evaluate.ts";
+import { countLikelihoods, type EvaluatedPart, evaluateCases, evaluateFolder } from "./evaluate.ts";
 import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { describeUnit, readUnit } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
@@ -22,6 +22,8 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
 ./gearsense evaluate [logs|jobs] [--cases 400] [--seed 1] [--set held-out|tuning]
   logs: simulates drives over all units and faults, analyses them without the truth, scores, prints the table;
   jobs: takes vehicles from the complaint to the cure; both without a word. Held-out cases are written to docs/ as well
+./gearsense evaluate folder DIR [--json]
+  scores any folder of labelled logs (docs/formats.md) with the same measures
 ./gearsense evaluate likelihoods [--cases 400] [--seed 1] [--write]
   counts on vehicles of the tuning set what drives show of each class of fault; --write puts it into library/knowledge
 ./gearsense unit check FILE.unit.json
@@ -94,6 +96,7 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
       seed: { type: "string", default: "1" },
       set: { type: "string", default: "held-out" },
       write: { type: "boolean", default: false },
+      json: { type: "boolean", default: false },
     },
   });
   const whole = (name: "cases" | "seed", low: number, high: number) => {
@@ -105,11 +108,18 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
   const { set } = values;
   if (set !== "held-out" && set !== "tuning") throw new UsageError("--set is held-out or tuning.");
   const [part, ...more] = positionals;
+  if (part === "folder") {
+    const [folder, ...rest] = more;
+    if (folder === undefined || rest.length > 0)
+      throw new UsageError("Name one folder of labelled logs: ./gearsense evaluate folder DIR");
+    return evaluateFolder(folder, values.json, tell);
+  }
+  if (values.json) throw new UsageError("--json belongs to ./gearsense evaluate folder.");
   const size = { cases: whole("cases", 1, 100_000), seed: whole("seed", 0, 2 ** 31) };
   if (part === "likelihoods" && more.length === 0) return countLikelihoods({ ...size, write: values.write }, tell);
   if (values.write) throw new UsageError("--write belongs to ./gearsense evaluate likelihoods.");
   if (more.length > 0 || (part !== undefined && part !== "logs" && part !== "jobs"))
-    throw new UsageError('Name one part, "logs", "jobs" or "likelihoods", or none for the first two.');
+    throw new UsageError('Name one part, "logs", "jobs", "folder" or "likelihoods", or none for the first two.');
   const parts: EvaluatedPart[] = part === undefined ? ["logs", "jobs"] : [part];
   return evaluateCases({ ...size, set }, parts, tell);
 }

@@ -39,6 +39,7 @@ export { EvidenceInput, type EvidenceInputFile } from "./evidence-file.ts";
 export type { JobFileData } from "./job-file.ts";
 export { JobFile } from "./job-file.ts";
 export { parseKnowledge } from "./knowledge-file.ts";
+export { LabelsFile } from "./labels-file.ts";
 export { jsonSchemaOf, openApiDocument, publishedSchema } from "./openapi.ts";
 export type { ReadingInput, StoredReadingView } from "./reading-file.ts";
 export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";

@@ -5,6 +5,7 @@ import { Piscina } from "piscina";
 import { type CaseSet, drawCase, type EvaluationCase } from "./cases.ts";
 import { drawJob, drawSpecimen, type JobCase } from "./jobs.ts";
 import type { JobScore } from "./judge-job.ts";
+import type { LabelledLog, LabelledScore } from "./labelled.ts";
 import type { DriveRecord } from "./likelihoods.ts";
 import type { CaseScore } from "./score.ts";
 
@@ -21,6 +22,7 @@ export type ThreadTask = { readonly unit: Unit; readonly library: readonly Unit[
   | { readonly spec: EvaluationCase }
   | { readonly job: JobCase; readonly knowledge: Knowledge }
   | { readonly specimen: JobCase; readonly knowledge: Knowledge }
+  | { readonly labelled: LabelledLog; readonly knowledge: Knowledge }
 );
 
 async function inThreads<T>(
@@ -90,6 +92,21 @@ export async function recordVehicles({
     (n) => {
       const specimen = drawSpecimen(seed, n, units, knowledge);
       return { specimen, unit: units.find((u) => u.id === specimen.unitId) as Unit, library: units, knowledge };
+    },
+    onProgress,
+  );
+}
+
+/** Scores labelled logs, in threads. @returns in their order */
+export async function evaluateLabelled(
+  logs: readonly LabelledLog[],
+  { units, knowledge, onProgress }: Pick<EvaluateOptions, "units" | "onProgress"> & { readonly knowledge: Knowledge },
+): Promise<LabelledScore[]> {
+  return inThreads(
+    logs.length,
+    (n) => {
+      const labelled = logs[n] as LabelledLog;
+      return { labelled, unit: labelled.unit, library: units, knowledge };
     },
     onProgress,
   );

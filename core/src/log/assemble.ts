@@ -32,7 +32,7 @@ export function cutRecording(recording: Recording, spanS: readonly [number, numb
     }
     channels.set(id, { ...c, timeS, values: c.values.slice(a, b) });
   }
-  return { channels, durationS: to - from, report: recording.report };
+  return { channels, originS: recording.originS + from, durationS: to - from, report: recording.report };
 }
 
 /**
@@ -85,7 +85,7 @@ export function joinRecordings(recordings: readonly Recording[]): Recording {
       invalidCount: parts.reduce((sum, p) => sum + p.c.invalidCount, 0),
     });
   }
-  return { channels, durationS: at - JOIN_GAP_S, report: joinedReport(recordings, starts) };
+  return { channels, originS: first.originS, durationS: at - JOIN_GAP_S, report: joinedReport(recordings, starts) };
 }
 
 function joinedReport(recordings: readonly Recording[], starts: readonly number[]): ImportReport {

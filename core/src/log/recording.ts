@@ -53,6 +53,8 @@ export interface ImportReport {
 
 export interface Recording {
   readonly channels: ReadonlyMap<string, Channel>;
+  /** second 0 of the channels on the clock of the file: since midnight, since 1970, or as the file counts */
+  readonly originS: number;
   readonly durationS: number;
   readonly report: ImportReport;
 }
@@ -91,6 +93,7 @@ function wordValue(channel: string, word: string): number {
 
 interface Timeline {
   readonly timeS: Float64Array;
+  readonly originS: number;
   readonly gaps: Gap[];
   readonly repairs: Repair[];
   readonly stepS: number;
@@ -196,7 +199,7 @@ function readTime(column: Column, factor: number, lineOfRow: Int32Array): Timeli
     repairs.push({ what: "clock stepped backwards; the rows were joined on", count: backCount, lines: backLines });
   if (missingCount > 0)
     repairs.push({ what: "row without a time; not used", count: missingCount, lines: missingLines });
-  return { timeS, gaps, repairs, stepS, missingCount };
+  return { timeS, originS: origin, gaps, repairs, stepS, missingCount };
 }
 
 /**
@@ -335,6 +338,7 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
   if (table.repair) repairs.push({ what: table.repair, count: 1, lines: [] });
   return {
     channels,
+    originS: time.originS,
     durationS,
     report: {
       rows: table.rows,

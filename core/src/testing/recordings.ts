@@ -9,6 +9,7 @@ export function recordingOf(timeS: Float64Array, channels: Readonly<Record<strin
   const durationS = (timeS.at(-1) as number) - (timeS[0] as number);
   return {
     channels: made,
+    originS: 0,
     durationS,
     report: {
       rows: timeS.length,
