@@ -4,7 +4,8 @@
  *   npm run usual-times [-- unit-id …]
  */
 import { readFileSync, writeFileSync } from "node:fs";
-import { usualTimes } from "@gearsense/core/suspect";
+import { usualTimes } from "@gearsense/core/drive";
+
 import type { Usual } from "@gearsense/core/unit";
 import { drawSound, driveVehicle } from "@gearsense/evaluation";
 import { libraryKnowledge } from "../cli/src/knowledge.ts";

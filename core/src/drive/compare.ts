@@ -1,14 +1,14 @@
 import type { Quantity } from "../quantity/index.ts";
 import { sensorValidIn, type Unit } from "../unit/index.ts";
-import type { Analysis } from "./analyse.ts";
-import { type Change, changeOf } from "./bootstrap.ts";
-import { type Group, groupKey, loadBand, temperatureBand } from "./conditions.ts";
-import type { Finding } from "./findings.ts";
-import { heldPct } from "./neutral.ts";
-import { offCommand } from "./pressures.ts";
-import { missingPct } from "./pull.ts";
-import type { Shift } from "./shifts.ts";
-import { median, quantile } from "./stats.ts";
+import type { Analysis } from "./analysis.ts";
+import { missingPct } from "./converter/pull.ts";
+import { offCommand } from "./dual-clutch/pressures.ts";
+import type { Finding } from "./finding.ts";
+import type { Shift } from "./shift/shifts.ts";
+import { type Change, changeOf } from "./signal/bootstrap.ts";
+import { type Group, groupKey, loadBand, temperatureBand } from "./signal/conditions.ts";
+import { median, quantile } from "./signal/stats.ts";
+import { heldPct } from "./standstill/neutral.ts";
 
 export type Verdict = "gone" | "better" | "same" | "worse" | "not exercised";
 

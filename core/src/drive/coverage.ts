@@ -1,8 +1,8 @@
 import type { Unit } from "../unit/index.ts";
-import type { ConverterAnalysis } from "./converter.ts";
-import type { HeldAnalysis } from "./held.ts";
-import type { Shift } from "./shifts.ts";
-import type { Engagement } from "./standstill.ts";
+import type { ConverterAnalysis } from "./converter/converter.ts";
+import type { HeldAnalysis } from "./gear/held.ts";
+import type { Shift } from "./shift/shifts.ts";
+import type { Engagement } from "./standstill/standstill.ts";
 
 /** What a drive exercised, and what is missing before the unit can be called good. */
 export interface Coverage {

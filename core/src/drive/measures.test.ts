@@ -4,10 +4,10 @@ import fc from "fast-check";
 import { type Channels, ratioOfGear, steadyDrive } from "../testing/drives.ts";
 import { recordingOf, timesOf } from "../testing/recordings.ts";
 import { libraryUnit } from "../testing/units.ts";
-import { analyseConverter } from "./converter.ts";
-import { buildFrame, type Frame } from "./frame.ts";
+import { analyseConverter } from "./converter/converter.ts";
+import { analyseOscillation } from "./driveline/oscillation.ts";
 import { analyseDrive } from "./index.ts";
-import { analyseOscillation } from "./oscillation.ts";
+import { buildFrame, type Frame } from "./signal/frame.ts";
 
 const unit = libraryUnit("brae-p6");
 const limitRpm = 50;

@@ -1,3 +1,4 @@
+export type { AnalysedLog } from "../drive/index.ts";
 export type {
   Access,
   CheckKind,
@@ -13,13 +14,22 @@ export type {
   Source,
 } from "../knowledge/index.ts";
 export { CHECK_WAYS, checkKnowledge, FAULT_GROUPS, INTRUSIVENESS, OPTION_KINDS } from "../knowledge/index.ts";
-export { Belief } from "./belief.ts";
-export { believe, unexplainedBy } from "./believe.ts";
-export { collectEvidence, drivesByRepairs, fromLogs, levelKnown, mileageEvidence, SURENESS } from "./collect.ts";
-export type { AnalysedLog, Evidence } from "./evidence.ts";
-export { stillHolding } from "./evidence.ts";
-export { fromLog } from "./from-log.ts";
-export type { Check, CustomFault, Fault, Repair, Subject } from "./instances.ts";
+export { Belief } from "./belief/belief.ts";
+export { believe, unexplainedBy } from "./belief/believe.ts";
+export { MODEL_VERSION, NOTHING_ID, SuspectModel, UNKNOWN_ID } from "./belief/model.ts";
+export {
+  collectEvidence,
+  drivesByRepairs,
+  fromLogs,
+  levelKnown,
+  mileageEvidence,
+  SURENESS,
+} from "./evidence/collect.ts";
+export type { Evidence } from "./evidence/evidence.ts";
+export { stillHolding } from "./evidence/evidence.ts";
+export type { EvidenceProblem } from "./evidence/sift.ts";
+export { siftEvidence } from "./evidence/sift.ts";
+export type { Check, CustomFault, Fault, Repair, Subject } from "./faults/instances.ts";
 export {
   componentsOf,
   doneAgain,
@@ -28,24 +38,20 @@ export {
   generateRepairs,
   relationHolds,
   subjectName,
-} from "./instances.ts";
+} from "./faults/instances.ts";
+export type { FaultSet } from "./faults/sets.ts";
 export type { Judgement, OrderCosts } from "./judge.ts";
 export { compareOrders, judge } from "./judge.ts";
-export { MODEL_VERSION, NOTHING_ID, SuspectModel, UNKNOWN_ID } from "./model.ts";
-export type { Advice, CheckBranch, NextCheck, Option } from "./next.ts";
-export { Planner, turnOrder } from "./next.ts";
-export { optimalCost, plannedMove, policyCost } from "./optimum.ts";
-export type { Order } from "./orders.ts";
-export { nextMove, ORDERS, sampledCost } from "./orders.ts";
+export type { Advice, CheckBranch, NextCheck, Option } from "./plan/next.ts";
+export { Planner, turnOrder } from "./plan/next.ts";
+export { optimalCost, plannedMove, policyCost } from "./plan/optimum.ts";
+export type { Order } from "./plan/orders.ts";
+export { nextMove, ORDERS, sampledCost } from "./plan/orders.ts";
+export type { Money, Opened } from "./plan/space.ts";
+export { checkEffort, cureOf, openedBy, PlanSpace, repairCost } from "./plan/space.ts";
+export type { Standing } from "./plan/standing.ts";
+export { checksDone, FRESH, standingOf } from "./plan/standing.ts";
 export type { Explanation, Leverage, Ranking, Suspect, Weight } from "./rank.ts";
 export { rankSuspects } from "./rank.ts";
 export type { Chosen } from "./record.ts";
 export { checkEntry, chosenOption, decisionEntry } from "./record.ts";
-export type { FaultSet } from "./sets.ts";
-export type { EvidenceProblem } from "./sift.ts";
-export { siftEvidence } from "./sift.ts";
-export type { Money, Opened } from "./space.ts";
-export { checkEffort, cureOf, openedBy, PlanSpace, repairCost } from "./space.ts";
-export type { Standing } from "./standing.ts";
-export { checksDone, FRESH, standingOf } from "./standing.ts";
-export { usualTimes } from "./timing.ts";

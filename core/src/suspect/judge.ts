@@ -1,13 +1,13 @@
 import { seededRandom } from "../chance/index.ts";
-import { believe } from "./believe.ts";
-import type { Evidence } from "./evidence.ts";
-import type { SuspectModel } from "./model.ts";
-import { type Advice, adviseIn, Planner } from "./next.ts";
-import { type Order, sampledCost } from "./orders.ts";
+import { believe } from "./belief/believe.ts";
+import type { SuspectModel } from "./belief/model.ts";
+import type { Evidence } from "./evidence/evidence.ts";
+import { type EvidenceProblem, siftEvidence } from "./evidence/sift.ts";
+import { type Advice, adviseIn, Planner } from "./plan/next.ts";
+import { type Order, sampledCost } from "./plan/orders.ts";
+import type { Money } from "./plan/space.ts";
+import type { Standing } from "./plan/standing.ts";
 import { type Ranking, rankSuspects } from "./rank.ts";
-import { type EvidenceProblem, siftEvidence } from "./sift.ts";
-import type { Money } from "./space.ts";
-import type { Standing } from "./standing.ts";
 
 /** What the ways of working that practitioners argue about cost from here in the mean, on the same drawn vehicles. */
 export interface OrderCosts {

@@ -1,8 +1,8 @@
 import type { FaultGroup } from "../knowledge/index.ts";
-import type { Belief } from "./belief.ts";
-import { believeWithout, unexplainedBy } from "./believe.ts";
-import type { Evidence } from "./evidence.ts";
-import { MODEL_VERSION, normalise, type SuspectModel, UNKNOWN_ID } from "./model.ts";
+import type { Belief } from "./belief/belief.ts";
+import { believeWithout, unexplainedBy } from "./belief/believe.ts";
+import { MODEL_VERSION, normalise, type SuspectModel, UNKNOWN_ID } from "./belief/model.ts";
+import type { Evidence } from "./evidence/evidence.ts";
 
 export interface Weight {
   readonly evidenceId: string;

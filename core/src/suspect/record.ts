@@ -1,6 +1,6 @@
 import type { EntryBodies } from "../job/index.ts";
-import type { Check } from "./instances.ts";
-import type { Option } from "./next.ts";
+import type { Check } from "./faults/instances.ts";
+import type { Option } from "./plan/next.ts";
 import type { Ranking } from "./rank.ts";
 
 /**

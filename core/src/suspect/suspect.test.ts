@@ -4,7 +4,7 @@ import fc from "fast-check";
 import { foldJob } from "../job/index.ts";
 import { BODY, madeTimeline } from "../testing/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
-import { Belief } from "./belief.ts";
+import { Belief } from "./belief/belief.ts";
 import {
   believe,
   checkEntry,

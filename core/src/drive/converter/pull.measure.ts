@@ -1,0 +1,37 @@
+import { confidence, type Finding, overall } from "../finding.ts";
+import { either, hasFinding, type Measure } from "../measure.ts";
+import { sensorMask } from "../sensors/mask.ts";
+import type { Frame } from "../signal/frame.ts";
+import { analysePull, type EnginePull, missingPct, PULL_LOW } from "./pull.ts";
+
+export const pull: Measure<"pull"> = {
+  id: "pull",
+  measure: (drive) => analysePull(drive.frame, sensorMask(drive)),
+  findings: (measured, { frame }) => pullFindings(frame, measured.pull),
+  evidence(_unit, analysis, add) {
+    if (analysis.pull)
+      either(
+        add,
+        "engine-pull",
+        hasFinding(analysis, "engine-pull"),
+        ["low", "Converter takes less torque than the engine reports"],
+        ["fits", "Engine gives what it reports"],
+      );
+  },
+};
+
+function pullFindings(frame: Frame, pull: EnginePull | undefined): Finding[] {
+  if (!pull || pull.share >= PULL_LOW) return [];
+  return [
+    overall(frame, "engine-pull", {
+      title: "Converter takes less torque than the engine reports: the engine is weak, or the converter",
+      subject: { component: "converter" },
+      measures: [
+        { name: "missing of the torque reported", value: missingPct(pull), quantity: "percent" },
+        { name: "steady pulls with the converter open", value: pull.seconds, quantity: "duration" },
+      ],
+      limit: { value: (1 - PULL_LOW) * 100, quantity: "percent", source: "typical" },
+      confidence: confidence(frame, 1, pull.seconds, 5),
+    }),
+  ];
+}

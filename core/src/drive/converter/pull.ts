@@ -1,0 +1,49 @@
+import { converterTorques } from "../../unit/index.ts";
+import type { Frame } from "../signal/frame.ts";
+import { quantile } from "../signal/stats.ts";
+
+/** The open converter as a dynamometer: what it takes of the engine against what the engine reports. */
+export interface EnginePull {
+  /** torque that the converter takes over the torque reported, median */
+  readonly share: number;
+  readonly seconds: number;
+}
+
+/** Less than this of what is reported is not there; sound engines come within 5 %. */
+export const PULL_LOW = 0.85;
+/** Torque that is reported and not there, %; a converter that takes more misses nothing. */
+export const missingPct = (pull: EnginePull): number => Math.max(0, 1 - pull.share) * 100;
+
+const LEAST_NM = 40;
+/** above it the converter couples and tells little */
+const MOST_SPEED_RATIO = 0.9;
+/** faster, and the engine's own inertia counts */
+const STEADY_RPM_PER_S = 300;
+const LEAST_S = 1;
+const STEP_S = 0.2;
+
+/**
+ * Does the engine give what it reports? T = (N/K)²·(1 − SR⁸) of the open converter in steady pulls.
+ * @returns undefined for a unit without a rated converter, without its clutch's command, or with hardly any such pull
+ * Source: handbook, torque converter.
+ */
+export function analysePull(frame: Frame, mask: Uint8Array): EnginePull | undefined {
+  const { unit, timeS, stepS, engineRpm, inputRpm, torqueNm, tccCommandPct, gear } = frame;
+  const { converter } = unit;
+  if (!converter?.stallTorqueNm || !engineRpm || engineRpm === inputRpm || !torqueNm || !tccCommandPct)
+    return undefined;
+  const back = Math.max(1, Math.round(STEP_S * frame.rateHz));
+  const shares: number[] = [];
+  let seconds = 0;
+  for (let i = back; i < timeS.length; i++) {
+    const n = engineRpm[i] as number;
+    const reported = torqueNm[i] as number;
+    const rate = (n - (engineRpm[i - back] as number)) / ((timeS[i] as number) - (timeS[i - back] as number));
+    if (mask[i] || !(reported > LEAST_NM) || !((tccCommandPct[i] as number) < 1) || !(Math.abs(gear[i] as number) > 0))
+      continue;
+    if (!(Math.abs(rate) < STEADY_RPM_PER_S) || !((inputRpm[i] as number) < MOST_SPEED_RATIO * n)) continue;
+    shares.push(converterTorques(converter, n, Math.max(0, inputRpm[i] as number)).pumpNm / reported);
+    seconds += stepS[i] as number;
+  }
+  return seconds < LEAST_S ? undefined : { share: quantile(shares, 0.5), seconds };
+}

@@ -1,0 +1,53 @@
+import { confidence, type Finding } from "../finding.ts";
+import type { Measure } from "../measure.ts";
+import { sensorMask } from "../sensors/mask.ts";
+import { shifting } from "../shift/shifts.measure.ts";
+import type { Frame } from "../signal/frame.ts";
+import { findLoadReversals, KNOCKS_RPM, type LoadReversal, SWINGS_RPM, usualSwingRpm } from "./load-reversal.ts";
+
+export const loadReversals: Measure<"loadReversals"> = {
+  id: "loadReversals",
+  measure: (drive) => findLoadReversals(drive.frame, shifting(drive), sensorMask(drive)),
+  findings: (measured, { frame }) => loadReversalFindings(frame, measured.loadReversals),
+  evidence(_unit, analysis, add) {
+    const swing = usualSwingRpm(analysis.loadReversals);
+    if (Number.isNaN(swing)) return;
+    const outcome = swing > KNOCKS_RPM ? "knocks" : swing > SWINGS_RPM ? "swings" : "quiet";
+    add(
+      "load-reversal",
+      "all",
+      {},
+      outcome,
+      outcome === "quiet" ? "Quiet when load comes and goes" : `Driveline ${outcome} when load comes and goes`,
+      outcome !== "quiet",
+    );
+  },
+};
+
+function loadReversalFindings(frame: Frame, reversals: readonly LoadReversal[]): Finding[] {
+  const swing = usualSwingRpm(reversals);
+  if (!(swing > SWINGS_RPM)) return [];
+  const hits = reversals.filter((r) => r.swingRpm > SWINGS_RPM);
+  return [
+    {
+      id: "load-reversal",
+      kind: "load-reversal",
+      title:
+        swing > KNOCKS_RPM
+          ? "Knocks when load comes and goes: play in the driveline"
+          : "Swings when load comes and goes: a soft mount, or play",
+      subject: {},
+      severity: "fault",
+      startS: hits[0]?.startS ?? 0,
+      endS: hits.at(-1)?.startS ?? 0,
+      occurrences: hits.map((r) => ({ startS: r.startS, endS: r.startS + 1, value: r.swingRpm })),
+      conditions: { gears: [...new Set(hits.map((r) => r.gear))] },
+      measures: [
+        { name: "swing at the wheels, peak to peak", value: swing, quantity: "speed-rpm" },
+        { name: "load reversals", value: reversals.length, quantity: "count" },
+      ],
+      limit: { value: SWINGS_RPM, quantity: "speed-rpm", source: "typical" },
+      confidence: confidence(frame, reversals.length, reversals.length, 18),
+    },
+  ];
+}

@@ -1,0 +1,60 @@
+import { elementsIn } from "../../unit/index.ts";
+import { type Finding, wholeDrive } from "../finding.ts";
+import type { Measure } from "../measure.ts";
+import type { Frame } from "../signal/frame.ts";
+import { type AdaptationValue, readAdaptations } from "./adaptations.ts";
+
+const NEAR_LIMIT = 0.9;
+/** Of the way to its limit; less is the spread of sound units. */
+const LEARNED_SHARE = 0.3;
+
+export const adaptations: Measure<"adaptations"> = {
+  id: "adaptations",
+  measure: ({ recording, unit }) => readAdaptations(recording, unit),
+  findings: (measured, { frame }) => adaptationFindings(frame, measured.adaptations),
+  /**
+   * How far an element's own learned value has gone from that of a new unit. One of an element that no upshift applies is
+   * hardly ever taught anything: that it is usual says nothing.
+   */
+  evidence(unit, analysis, add) {
+    const applied = unit.gears.filter((g) => g.ratio > 0).map((g) => elementsIn(unit, g.name));
+    const comesOn = new Set(applied.slice(1).flatMap((to, i) => to.filter((e) => !applied[i]?.includes(e))));
+    for (const a of analysis.adaptations) {
+      const outcome = a.used < LEARNED_SHARE ? "usual" : a.last > a.newValue ? "high" : "low";
+      if (outcome === "usual" && unit.kind === "planetary" && !comesOn.has(a.component)) continue;
+      add(
+        "adaptation",
+        a.id,
+        { component: a.component },
+        outcome,
+        `${a.name} ${outcome === "usual" ? "as usual" : `learned ${outcome}`}`,
+        outcome !== "usual",
+      );
+    }
+  },
+};
+
+function adaptationFindings(frame: Frame, values: readonly AdaptationValue[]): Finding[] {
+  return values
+    .filter((v) => v.used >= NEAR_LIMIT)
+    .map(
+      (v): Finding => ({
+        id: `adaptation:${v.id}`,
+        kind: "adaptation",
+        title: `${v.name} is ${v.used >= 1 ? "at" : "near"} its limit`,
+        subject: { component: v.component },
+        severity: v.used >= 1 ? "fault" : "notice",
+        ...wholeDrive(frame),
+        measures: [
+          { name: `learned, ${v.unit}`, value: v.last, quantity: "none" },
+          { name: "of the way to the limit", value: v.used * 100, quantity: "percent" },
+        ],
+        limit: {
+          value: v.last >= (v.limits[0] + v.limits[1]) / 2 ? v.limits[1] : v.limits[0],
+          quantity: "none",
+          source: "unit file",
+        },
+        confidence: { level: "high", reason: "read from the controller", raise: undefined },
+      }),
+    );
+}

@@ -1,0 +1,7 @@
+import type { Drive } from "../measure.ts";
+import { dropouts } from "./dropouts.measure.ts";
+import { dropoutMask } from "./dropouts.ts";
+
+/** 1 where a speed sensor is not to be believed; length of the frame. */
+export const sensorMask = (drive: Drive): Uint8Array =>
+  drive.once(sensorMask, () => dropoutMask(drive.frame, drive.of(dropouts)));

@@ -1,0 +1,212 @@
+import type { Quantity } from "../../quantity/index.ts";
+import type { Analysis } from "../analysis.ts";
+import { confidence, type Finding, type FindingKind, range } from "../finding.ts";
+import type { Limp } from "../gear/limp.ts";
+import { limitsOf, TYPICAL } from "../limits.ts";
+import type { Add, Drive, Measure } from "../measure.ts";
+import { gearOutcomes } from "../outcomes.ts";
+import { sensorMask } from "../sensors/mask.ts";
+import type { Frame } from "../signal/frame.ts";
+import { median, within } from "../signal/stats.ts";
+import { findShifts, type Shift } from "./shifts.ts";
+import { timings } from "./timing.ts";
+
+/** Shafts swing for so long after a shift or a launch. */
+export const AFTER_SHIFT_S = 0.6;
+const MIN_SHIFTS = 2;
+const HARSH_MANY = 3;
+/** Of one kind of shift, before it is called harsh: the road jolts too. */
+const MIN_JOLTS = 3;
+/** A single shift over the limit is a fault when it is this much over. */
+const CLEARLY = 1.4;
+
+export const shifts: Measure<"shifts"> = {
+  id: "shifts",
+  measure: (drive) => findShifts(drive.frame, sensorMask(drive)),
+  findings: ({ shifts: found, limp, held }, { frame }) =>
+    shiftFindings(frame, found, limp, new Set(held.gears.filter((g) => g.slipping.length > 0).map((g) => g.gear))),
+  evidence: (_unit, analysis, add) => shiftEvidence(analysis, add),
+  together: timings,
+};
+
+/** 1 while a gear changes and the shafts still swing from it; length of the frame. */
+export const shifting = (drive: Drive): Uint8Array =>
+  drive.once(shifting, () =>
+    within(
+      drive.frame.timeS,
+      drive.of(shifts).map((s) => [s.commandS - 0.1, s.endS + AFTER_SHIFT_S]),
+    ),
+  );
+
+/** @param slipping - gears that slip: a shift into one of them says little of its own */
+function shiftFindings(
+  frame: Frame,
+  shifts: readonly Shift[],
+  limp: Limp | undefined,
+  slipping: ReadonlySet<string>,
+): Finding[] {
+  const limits = limitsOf(frame.unit);
+  const byName = new Map<string, Shift[]>();
+  for (const s of shifts) {
+    if (limp && s.commandS >= limp.startS - 3) continue;
+    byName.set(s.name, [...(byName.get(s.name) ?? []), s]);
+  }
+  const out: Finding[] = [];
+  for (const [name, list] of byName) {
+    const { limit, source } = limits.shift(name);
+    const subject = { shift: name };
+    const failed = list.filter((s) => !s.completed);
+    const add = (
+      kind: FindingKind,
+      title: string,
+      hits: readonly Shift[],
+      of: (s: Shift) => number,
+      measure: string,
+      quantity: Quantity,
+      value: number,
+      from = source,
+    ) => {
+      if (hits.length === 0) return;
+      const rate = kind === "flare" ? 10 : 8;
+      out.push({
+        id: `${kind}:${name}`,
+        kind,
+        title,
+        subject,
+        severity:
+          kind !== "harsh-shift" &&
+          !slipping.has(list[0]?.to ?? "") &&
+          hits.length * 2 > list.length &&
+          (hits.length > 1
+            ? median(list.filter((s) => s.measured).map(of)) > value
+            : of(hits[0] as Shift) > CLEARLY * value)
+            ? "fault"
+            : "notice",
+        startS: hits[0]?.commandS ?? 0,
+        endS: hits.at(-1)?.endS ?? 0,
+        occurrences: hits.map((s) => ({ startS: s.commandS, endS: s.endS, value: of(s) })),
+        conditions: {
+          gears: [list[0]?.to ?? ""],
+          torqueNm: range(hits.map((s) => s.torqueNm)),
+          fluidC: range(hits.map((s) => s.fluidC)),
+        },
+        measures: [
+          { name: measure, value: median(hits.map(of)), quantity },
+          { name: "shifts concerned", value: hits.length, quantity: "count" },
+          { name: "made in all", value: list.length, quantity: "count" },
+        ],
+        limit: { value, quantity, source: from },
+        confidence: confidence(frame, hits.length, hits.length * 2, rate),
+      });
+    };
+    if (failed.length > 0) {
+      const got = failed.find((s) => s.obtained)?.obtained;
+      out.push({
+        id: `failed-shift:${name}`,
+        kind: "failed-shift",
+        title: `Shift ${name} is commanded and not made${got ? `; gear ${got} stays` : ""}`,
+        subject,
+        severity: "fault",
+        startS: failed[0]?.commandS ?? 0,
+        endS: failed.at(-1)?.endS ?? 0,
+        occurrences: failed.map((s) => ({ startS: s.commandS, endS: s.endS, value: 1 })),
+        conditions: {
+          gears: [list[0]?.to ?? ""],
+          torqueNm: range(failed.map((s) => s.torqueNm)),
+          fluidC: range(failed.map((s) => s.fluidC)),
+        },
+        measures: [{ name: "failed", value: failed.length, quantity: "count" }],
+        limit: { value: 0, quantity: "count", source },
+        confidence: confidence(frame, failed.length, failed.length * 2, 4),
+      });
+    }
+    const measured = list.filter((s) => s.measured);
+    add(
+      "flare",
+      `Flare in shift ${name}`,
+      measured.filter((s) => s.underPower && (s.flareRpm ?? 0) > limit.flareRpm),
+      (s) => s.flareRpm ?? 0,
+      "flare",
+      "speed-rpm",
+      limit.flareRpm,
+    );
+    const jolts = measured.filter((s) => s.joltRpmPerS !== undefined);
+    const jolt = median(jolts.map((s) => s.joltRpmPerS ?? 0));
+    if (jolts.length >= MIN_JOLTS && jolt > TYPICAL.joltRpmPerS)
+      add(
+        "harsh-shift",
+        `Shift ${name} is harsh`,
+        jolts.filter((s) => (s.joltRpmPerS ?? 0) > TYPICAL.joltRpmPerS),
+        (s) => s.joltRpmPerS ?? 0,
+        "swing of the output's acceleration",
+        "speed-rate",
+        TYPICAL.joltRpmPerS,
+        "typical",
+      );
+    add(
+      "slow-shift",
+      `Shift ${name} takes long`,
+      measured.filter((s) => (s.inertiaS ?? 0) > limit.inertiaS[1]),
+      (s) => s.inertiaS ?? 0,
+      "inertia phase",
+      "duration",
+      limit.inertiaS[1],
+    );
+    add(
+      "late-shift",
+      `Shift ${name} answers late`,
+      measured.filter((s) => (s.delayS ?? 0) > limit.delayS),
+      (s) => s.delayS ?? 0,
+      "delay",
+      "duration",
+      limit.delayS,
+    );
+  }
+  return out;
+}
+
+const WORSE = ["clean", "late", "flares", "fails"] as const;
+const SHIFT_WORDS = { clean: "clean", late: "comes late", flares: "flares or takes long", fails: "fails" } as const;
+
+function shiftEvidence(analysis: Analysis, add: Add): void {
+  const outcomes = gearOutcomes(analysis);
+  const byShift = new Map<string, { counts: Record<(typeof WORSE)[number], number>; measured: number }>();
+  for (const s of analysis.shifts) {
+    if (!s.measured || !s.underPower || Number(s.to) < Number(s.from)) continue;
+    const entry = byShift.get(s.name) ?? { counts: { clean: 0, late: 0, flares: 0, fails: 0 }, measured: 0 };
+    entry.measured++;
+    byShift.set(s.name, entry);
+  }
+  for (const f of analysis.findings) {
+    const entry = f.subject.shift ? byShift.get(f.subject.shift) : undefined;
+    if (!entry) continue;
+    const { counts } = entry;
+    if (f.kind === "flare" || f.kind === "slow-shift") counts.flares += f.occurrences.length;
+    if (f.kind === "failed-shift") counts.fails += f.occurrences.length;
+    if (f.kind === "late-shift") counts.late += f.occurrences.length;
+  }
+  // a shift into a gear that slips anyway says nothing new about it
+  for (const [name, { counts, measured }] of byShift) {
+    const bad = counts.late + counts.flares + counts.fails;
+    if (measured + counts.fails < MIN_SHIFTS || outcomes[name.split("-")[1] ?? ""] === "bad") continue;
+    // sometimes so, sometimes so: it tells neither way
+    if (bad > 0 && bad * 2 < measured) continue;
+    const outcome =
+      bad === 0
+        ? "clean"
+        : WORSE.reduce((a, b) => (counts[b] * 2 >= bad && counts[b] > 0 ? b : a), "late" as (typeof WORSE)[number]);
+    add("shift", name, { shift: name }, outcome, `Shift ${name} ${SHIFT_WORDS[outcome]}`, outcome !== "clean");
+  }
+  if (byShift.size > 0) {
+    const harsh = new Set(analysis.findings.filter((f) => f.kind === "harsh-shift").map((f) => f.subject.shift));
+    const outcome = harsh.size === 0 ? "none" : harsh.size < HARSH_MANY ? "some" : "many";
+    add(
+      "harsh",
+      "all",
+      {},
+      outcome,
+      harsh.size === 0 ? "No harsh shift" : `Harsh: ${[...harsh].join(", ")}`,
+      outcome !== "none",
+    );
+  }
+}

@@ -1,0 +1,201 @@
+import { componentName, elementsIn, gearCode, type Unit, type Usual, type UsualTimes } from "../../unit/index.ts";
+import type { AnalysedLog } from "../analysis.ts";
+import { limitsOf } from "../limits.ts";
+import type { DriveEvidence } from "../measure.ts";
+import { gearOutcomes } from "../outcomes.ts";
+import { median } from "../signal/stats.ts";
+import type { Engagement } from "../standstill/standstill.ts";
+import type { Shift } from "./shifts.ts";
+import { againstUsual, bandTimeS, type FluidBand, fluidBand } from "./usual.ts";
+
+const BANDS: readonly FluidBand[] = ["cold", "warm"];
+
+/** Outcomes by how far a median lies from the usual one: each up to its limit, s; the last has none. */
+type Steps = readonly (readonly [outcome: string, upToS: number])[];
+/**
+ * Sound units of a kind lie within 0.02 s of one another. A leaking circuit or a worn bore answers some hundredths later,
+ * a spool that sticks by tenths.
+ */
+const DELAY: Steps = [
+  ["early", -0.025],
+  ["usual", 0.025],
+  ["later", 0.1],
+  ["late", 0.2],
+  ["very-late", Number.POSITIVE_INFINITY],
+];
+/** Pressure too high ends it early; worn linings and wrong fluid draw it out, cold as well as warm. */
+const INERTIA: Steps = [
+  ["quick", -0.05],
+  ["usual", 0.02],
+  ["longer", 0.11],
+  ["long", Number.POSITIVE_INFINITY],
+];
+const ENGAGE: Steps = [
+  ["early", -0.04],
+  ["usual", 0.03],
+  ["later", 0.11],
+  ["late", 0.5],
+  ["very-late", Number.POSITIVE_INFINITY],
+];
+/** Outcomes that no sound unit shows. */
+const ABNORMAL: ReadonlySet<string> = new Set(["late", "very-late", "long", "quick"]);
+
+const WORDS: Readonly<Record<string, string>> = {
+  early: "earlier than usual",
+  usual: "as usual",
+  later: "somewhat later than usual",
+  late: "later than usual",
+  "very-late": "far later than usual",
+  quick: "quicker than usual",
+  longer: "longer than usual",
+  long: "far longer than usual",
+};
+
+/** One shift tells little. */
+const LEAST_SHIFTS = 2;
+/** Times are read to a fraction of a sample where there are so many of them. */
+const LEAST_RATE_HZ = 10;
+/** An engagement that never came within the search is so late, s. */
+const NEVER_S = 4;
+
+const stepOf = (steps: Steps, excessS: number) => (steps.find(([, upTo]) => excessS < upTo) as Steps[number])[0];
+
+/** A speed that is not to be believed gives times that are not. */
+const believed = ({ analysis }: AnalysedLog) =>
+  analysis.rateHz >= LEAST_RATE_HZ &&
+  !analysis.findings.some((f) => f.kind === "sensor-ripple" || (f.kind === "drop-out" && f.severity === "fault"));
+
+/** Power upshifts whose times mean something: out of a gear that holds, before limp mode. */
+function timedShifts({ analysis }: AnalysedLog): (Shift & { readonly fluidC: number })[] {
+  const outcomes = gearOutcomes(analysis);
+  const untilS = analysis.limp?.startS ?? Number.POSITIVE_INFINITY;
+  return analysis.shifts.filter(
+    (s): s is Shift & { fluidC: number } =>
+      s.measured &&
+      s.completed &&
+      s.underPower &&
+      gearCode(s.to) > gearCode(s.from) &&
+      s.fluidC !== undefined &&
+      s.commandS < untilS &&
+      outcomes[s.from] !== "bad",
+  );
+}
+
+function timedEngagements({ analysis }: AnalysedLog): (Engagement & { readonly fluidC: number })[] {
+  const untilS = analysis.limp?.startS ?? Number.POSITIVE_INFINITY;
+  return analysis.engagements.filter(
+    (e): e is Engagement & { fluidC: number } => e.fluidC !== undefined && e.commandS < untilS,
+  );
+}
+
+const round = (s: number) => Math.round(s * 1000) / 1000;
+const medians = (cold: readonly number[], warm: readonly number[], least: number): UsualTimes => ({
+  ...(cold.length >= least ? { coldS: round(median(cold)) } : {}),
+  ...(warm.length >= least ? { warmS: round(median(warm)) } : {}),
+});
+const told = (t: UsualTimes) => t.coldS !== undefined || t.warmS !== undefined;
+
+/** Usual times of a kind of unit: medians over the logs of sound ones. @param least - readings below which none is stated */
+export function usualTimes(logs: readonly AnalysedLog[], least = 5): Usual {
+  const shifts = logs.flatMap(timedShifts);
+  const names = [...new Set(shifts.map((s) => s.name))].sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10));
+  const of = <T extends { readonly fluidC: number }>(list: readonly T[], time: (x: T) => number | undefined) =>
+    medians(
+      ...(BANDS.map((b) => list.filter((x) => fluidBand(x.fluidC) === b).flatMap((x) => time(x) ?? [])) as [
+        number[],
+        number[],
+      ]),
+      least,
+    );
+  const timed = names.flatMap((name) => {
+    const own = shifts.filter((s) => s.name === name);
+    const [delay, inertia] = [of(own, (s) => s.delayS), of(own, (s) => s.inertiaS)];
+    return told(delay) || told(inertia) ? [[name, { delay, inertia }] as const] : [];
+  });
+  const engagements = logs.flatMap(timedEngagements);
+  const into = (["D", "R"] as const).flatMap((range) => {
+    const own = of(
+      engagements.filter((e) => e.range === range),
+      (e) => e.delayS,
+    );
+    return told(own) ? [[range, own] as const] : [];
+  });
+  return { shifts: Object.fromEntries(timed), engagements: Object.fromEntries(into) };
+}
+
+/**
+ * How soon each element answers, cold and warm, against what is usual for the unit: the median of (time − usual time) over
+ * the power upshifts that apply it, or that release it, and over the engagements of D and R. Shifts out of a gear that slips
+ * are left out: they have begun already. Where the unit file states no usual times shifts say nothing, and an engagement is
+ * held against the limit.
+ * @returns pieces of `delay-` and `inertia-` `cold`, `warm` and `release` by element, of `engage-cold` and `engage-warm` by
+ * gear
+ * Source: handbook, measures of a shift.
+ */
+export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence[] {
+  const [first] = logs;
+  if (!first) return [];
+  const { usual } = unit;
+  const latestS = limitsOf(unit).engagementDelayS.value;
+  const out: DriveEvidence[] = [];
+  const add = (
+    table: string,
+    subject: DriveEvidence["subject"],
+    steps: Steps,
+    excessS: readonly number[],
+    what: string,
+  ) => {
+    const outcome = stepOf(steps, median(excessS));
+    out.push({
+      id: `${first.logId}:${table}:${subject.component ?? subject.gear}`,
+      table,
+      subject,
+      outcome,
+      label: `${what} ${WORDS[outcome]}`,
+      entryId: first.entryId,
+      abnormal: ABNORMAL.has(outcome),
+    });
+  };
+  const shifts = logs.filter(believed).flatMap(timedShifts);
+  const engagements = logs.filter(believed).flatMap(timedEngagements);
+  const moves = (from: string, to: string, id: string) =>
+    elementsIn(unit, to).includes(id) && !elementsIn(unit, from).includes(id);
+  /** Each shift's time beyond what is usual for it. */
+  const excess = (list: readonly (Shift & { readonly fluidC: number })[], of: "delay" | "inertia") =>
+    list.flatMap((s) => againstUsual(unit, s)[of]?.excessS ?? []);
+  const both = (list: readonly (Shift & { readonly fluidC: number })[], end: string, id: string, name: string) => {
+    const [delays, inertias] = [excess(list, "delay"), excess(list, "inertia")];
+    if (delays.length >= LEAST_SHIFTS) add(`delay-${end}`, { component: id }, DELAY, delays, `${name} answer`);
+    if (inertias.length >= LEAST_SHIFTS) add(`inertia-${end}`, { component: id }, INERTIA, inertias, `${name} take`);
+  };
+  // a fork moves long before its clutch takes over
+  for (const { id } of unit.elements.filter((e) => e.kind !== "fork")) {
+    const name = componentName(unit, id);
+    const into = shifts.filter((s) => moves(s.from, s.to, id));
+    for (const band of BANDS)
+      both(
+        into.filter((s) => fluidBand(s.fluidC) === band),
+        band,
+        id,
+        `Shifts into ${name}, ${band}:`,
+      );
+    both(
+      shifts.filter((s) => moves(s.to, s.from, id)),
+      "release",
+      id,
+      `Shifts out of ${name}:`,
+    );
+  }
+  for (const band of BANDS) {
+    for (const range of ["D", "R"] as const) {
+      const own = engagements.filter((e) => e.range === range && fluidBand(e.fluidC) === band);
+      const expected = bandTimeS(usual?.engagements?.[range], band);
+      const delays = own.map((e) => e.delayS ?? NEVER_S);
+      const excess =
+        expected === undefined ? delays.map((d) => (d > latestS ? d : 0)) : delays.map((d) => d - expected);
+      if (own.length > 0)
+        add(`engage-${band}`, { gear: range === "R" ? "R" : "1" }, ENGAGE, excess, `Engages ${range}, ${band}:`);
+    }
+  }
+  return out;
+}

@@ -1,0 +1,486 @@
+import type { Belief } from "../belief/belief.ts";
+import { normalise, type SuspectModel } from "../belief/model.ts";
+import { type Check, type Repair, repairsLeft } from "../faults/instances.ts";
+import { CURES_MOSTLY, checkEffort, type Money, type Opened, PlanSpace } from "./space.ts";
+import { FRESH, type Standing } from "./standing.ts";
+
+export interface Option {
+  readonly repair: Repair;
+  /** from where the job stands */
+  readonly cost: number;
+  /** probability that it cures, given the odds */
+  readonly cures: number;
+  /** expected total: this repair, and when it does not cure, the comeback and the repairs tried after it */
+  readonly expectedCost: number;
+}
+
+interface ThenRepair {
+  readonly kind: "repair";
+  readonly id: string;
+  readonly title: string;
+  readonly expectedCost: number;
+  readonly cures: number;
+}
+
+export interface CheckBranch {
+  readonly outcome: string;
+  readonly label: string;
+  readonly probability: number;
+  readonly act:
+    | ThenRepair
+    | {
+        readonly kind: "check";
+        readonly id: string;
+        readonly title: string;
+        readonly minutes: number;
+        readonly expectedCost: number;
+        readonly branches: readonly {
+          readonly label: string;
+          readonly probability: number;
+          readonly act: ThenRepair;
+        }[];
+      };
+}
+
+export interface NextCheck {
+  readonly check: Check;
+  readonly cost: number;
+  /** with getting there */
+  readonly minutes: number;
+  readonly expectedCost: number;
+  readonly branches: readonly CheckBranch[];
+}
+
+export interface Advice {
+  readonly options: readonly Option[];
+  /** by expected total cost, best first */
+  readonly checks: readonly NextCheck[];
+  /** what to do now: the best check when it lowers the expected cost, else the best repair */
+  readonly act: "check" | "repair";
+  /** why to stop checking; undefined while a check pays */
+  readonly stop: "nothing-left" | "cannot-change" | "does-not-pay" | "gives-up" | undefined;
+}
+
+const MOST_TRIES = 5;
+const HARDLY = 0.01;
+const NEGLIGIBLE = 0.01;
+/** First repairs that are worked out to the end, the rest by their ratio of cure to money. */
+const FIRST_REPAIRS = 5;
+/** Checks that are looked at two ahead, and second checks tried for each of their outcomes. */
+const DEEP_FIRST = 6;
+const DEEP_SECOND = 7;
+/** Checks that are listed with what follows from them. */
+const LISTED = 30;
+/** Money that is not worth talking about; within it the less intrusive check goes first. */
+const TIE = 1;
+
+/** Chooses by expected total cost to a right repair. */
+export class Planner {
+  readonly model: SuspectModel;
+  readonly money: Money;
+
+  constructor(model: SuspectModel, money: Money) {
+    this.model = model;
+    this.money = money;
+  }
+
+  /** What plans are made in from a belief. */
+  space(belief: Belief, standing: Standing = FRESH): PlanSpace {
+    return new PlanSpace(
+      this.model,
+      this.money,
+      belief,
+      repairsLeft(this.model.repairs, standing.tried),
+      this.model.checks.filter((c) => !standing.done.has(c.id)),
+      standing.tried.size === 0,
+    );
+  }
+
+  /** Repairs by expected cost. */
+  options(belief: Belief, standing: Standing = FRESH): Option[] {
+    return optionsOf(this.space(belief, standing), undefined, standing.opened);
+  }
+
+  /**
+   * What to do next by expected total cost to a right repair, looking two checks ahead for the few that look best one
+   * ahead. A check is worth it only when it lowers the expected cost.
+   */
+  advise(belief: Belief, standing: Standing = FRESH): Advice {
+    const space = this.space(belief, standing);
+    return adviseIn(space, space.start, standing.opened);
+  }
+}
+
+/** Repairs by expected cost. @param p - belief over the sets of the space; absent: its own */
+export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opened: Opened = 0): Option[] {
+  const prices = space.prices(opened);
+  return space.repairs
+    .map((repair, r): Option => {
+      const cost = prices[r] as number;
+      const left = space.after(p, r);
+      return {
+        repair,
+        cost,
+        cures: space.curesOf(p, r),
+        expectedCost: cost + afterFailure(space, left, prices),
+      };
+    })
+    .sort(
+      (a, b) =>
+        Number(hardlyCures(a)) - Number(hardlyCures(b)) ||
+        a.expectedCost - b.expectedCost ||
+        a.repair.id.localeCompare(b.repair.id),
+    );
+}
+
+/** A repair that hardly cures is no way out, however cheap: it only puts off what nothing known cures. */
+export const hardlyCures = ({ cures }: Pick<Option, "cures">): boolean => cures < HARDLY;
+
+/** Rather the last resort now than after repairs that lead there; an exchange that cures is a repair like any other. */
+const givesUp = (space: PlanSpace, first: Option | undefined): boolean =>
+  !first ||
+  hardlyCures(first) ||
+  (first.cures < CURES_MOSTLY && first.expectedCost > space.model.knowledge.comebackCost + space.lastResort);
+
+/**
+ * Expected cost after a repair that did not cure. Either repairs are tried one after another, each with a comeback before
+ * it; or the vehicle is looked at again, as long as it takes in the mean, and then cured. What costs less.
+ */
+export function afterFailure(space: PlanSpace, mass: Float64Array, prices: Float64Array): number {
+  if (!space.looksAgain) return repairsInTurn(space, mass, prices);
+  let looked = 0;
+  for (let k = 0; k < mass.length; k++) looked += (mass[k] as number) * space.lookAgain(k);
+  return Math.min(looked, repairsInTurn(space, mass, prices));
+}
+
+/**
+ * Repairs tried one after another, each time the one with the most cure for its money.
+ * @param mass - what is uncured at first, by set
+ * @returns positions in the repairs of the space
+ */
+export function turnOrder(space: PlanSpace, mass: Float64Array, prices: Float64Array): number[] {
+  const { comebackCost } = space.model.knowledge;
+  const order: number[] = [];
+  let left = mass;
+  while (order.length < MOST_TRIES && sum(left) > NEGLIGIBLE) {
+    let best = -1;
+    let worth = 0;
+    for (let r = 0; r < space.repairs.length; r++) {
+      const value = space.curesOf(left, r) / (comebackCost + (prices[r] as number));
+      if (value > worth) {
+        worth = value;
+        best = r;
+      }
+    }
+    if (best < 0) break;
+    order.push(best);
+    left = space.after(left, best);
+  }
+  return order;
+}
+
+/** Cost of repairs in turn, with a comeback before each. */
+function repairsInTurn(space: PlanSpace, mass: Float64Array, prices: Float64Array): number {
+  const { comebackCost } = space.model.knowledge;
+  let left = mass;
+  let expected = 0;
+  for (const r of turnOrder(space, mass, prices)) {
+    expected += sum(left) * (comebackCost + (prices[r] as number));
+    left = space.after(left, r);
+  }
+  return expected + sum(left) * (comebackCost + space.lastResort);
+}
+
+const sum = (p: Float64Array): number => {
+  let s = 0;
+  for (const x of p) s += x;
+  return s;
+};
+
+interface Act {
+  /** position in the repairs of the space, -1 when there is none */
+  readonly repair: number;
+  readonly expected: number;
+}
+
+/**
+ * Sets below this are not planned for: what they cost is a comeback and their own cure, in proportion to their
+ * probability. It has to be so little that a check seems worth nothing for making a set thin.
+ */
+const THIN = 2e-4;
+
+/** Room that is used again and again: plans ask for the best repair thousands of times. */
+const room = {
+  at: new Int32Array(0),
+  of: new Int32Array(0),
+  first: new Float64Array(0),
+  left: new Float64Array(0),
+  next: new Float64Array(0),
+};
+
+function roomFor(n: number): void {
+  if (room.at.length >= n) return;
+  room.at = new Int32Array(n);
+  room.of = new Int32Array(n);
+  room.first = new Float64Array(n);
+  room.left = new Float64Array(n);
+  room.next = new Float64Array(n);
+}
+
+/**
+ * The best repair now, without another check: what {@link optionsOf} finds, for the sets that matter and for the repairs
+ * with the most cure for their money.
+ */
+export function actNow(space: PlanSpace, p: Float64Array, opened: Opened): Act {
+  const prices = space.prices(opened);
+  const { comebackCost } = space.model.knowledge;
+  const last = comebackCost + space.lastResort;
+  const count = space.sets.length;
+  const repairs = space.repairs.length;
+  roomFor(count);
+  const { at, of, first } = room;
+  of.fill(-1, 0, count);
+  let n = 0;
+  const take = (k: number) => {
+    if ((of[k] as number) >= 0) return;
+    of[k] = n;
+    at[n++] = k;
+  };
+  for (let k = 0; k < count; k++) {
+    if ((p[k] as number) < THIN) continue;
+    take(k);
+    for (const part of space.parts[k] as readonly number[]) take(part);
+  }
+  for (let i = 0; i < n; i++) first[i] = p[at[i] as number] as number;
+  let best = -1;
+  let expected = Number.POSITIVE_INFINITY;
+  const ratio = new Float64Array(repairs);
+  for (let r = 0; r < repairs; r++)
+    ratio[r] = curesIn(space.cures[r] as Float64Array, first, n) / (comebackCost + (prices[r] as number));
+  for (let tries = 0; tries < Math.min(FIRST_REPAIRS, repairs); tries++) {
+    let r = 0;
+    for (let k = 1; k < repairs; k++) if ((ratio[k] as number) > (ratio[r] as number)) r = k;
+    if ((ratio[r] as number) <= 0) break;
+    ratio[r] = -1;
+    let cost = (prices[r] as number) + failureIn(space, r, n, prices);
+    const cures = space.cures[r] as Float64Array;
+    for (let k = 0; k < count; k++)
+      if ((of[k] as number) < 0)
+        cost += (p[k] as number) * (1 - (cures[k] as number)) * (space.looksAgain ? space.lookAgain(k) : last);
+    if (cost < expected) {
+      expected = cost;
+      best = r;
+    }
+  }
+  return best < 0 ? { repair: -1, expected: last } : { repair: best, expected };
+}
+
+function curesIn(cures: Float64Array, mass: Float64Array, n: number): number {
+  let sum = 0;
+  const { at } = room;
+  for (let i = 0; i < n; i++) sum += (mass[i] as number) * (cures[at[i] as number] as number);
+  return sum;
+}
+
+/** What a repair leaves, in the room. */
+function leave(space: PlanSpace, r: number, from: Float64Array, to: Float64Array, n: number): number {
+  const cures = space.cures[r] as Float64Array;
+  const steps = space.steps[r] as PlanSpace["steps"][number];
+  const { at, of } = room;
+  to.fill(0, 0, n);
+  let open = 0;
+  for (let i = 0; i < n; i++) {
+    const mass = from[i] as number;
+    if (mass === 0) continue;
+    const k = at[i] as number;
+    const way = steps[k];
+    if (way) {
+      for (const s of way) {
+        const j = of[s.to] as number;
+        to[j] = (to[j] as number) + mass * s.p;
+        open += mass * s.p;
+      }
+    } else {
+      const rest = mass * (1 - (cures[k] as number));
+      to[i] = (to[i] as number) + rest;
+      open += rest;
+    }
+  }
+  return open;
+}
+
+/** As {@link afterFailure}, in the room. */
+function failureIn(space: PlanSpace, tried: number, n: number, prices: Float64Array): number {
+  const { comebackCost } = space.model.knowledge;
+  const repairs = space.repairs.length;
+  let [left, next] = [room.left, room.next];
+  let open = leave(space, tried, room.first, left, n);
+  let looked = 0;
+  for (let i = 0; i < n; i++) looked += (left[i] as number) * space.lookAgain(room.at[i] as number);
+  if (!space.looksAgain) looked = Number.POSITIVE_INFINITY;
+  let expected = 0;
+  for (let step = 0; step < MOST_TRIES && open > NEGLIGIBLE; step++) {
+    let best = -1;
+    let worth = 0;
+    for (let r = 0; r < repairs; r++) {
+      const value = curesIn(space.cures[r] as Float64Array, left, n) / (comebackCost + (prices[r] as number));
+      if (value > worth) {
+        worth = value;
+        best = r;
+      }
+    }
+    if (best < 0) break;
+    expected += open * (comebackCost + (prices[best] as number));
+    open = leave(space, best, left, next, n);
+    [left, next] = [next, left];
+    if (expected > looked) return looked;
+  }
+  return Math.min(looked, expected + open * (comebackCost + space.lastResort));
+}
+
+interface Outcome {
+  readonly at: number;
+  readonly probability: number;
+  readonly posterior: Float64Array;
+}
+
+/** What a check may show, with the belief after it. */
+export function outcomesOf(space: PlanSpace, c: number, p: Float64Array): Outcome[] {
+  const out: Outcome[] = [];
+  space.outcomeRows(c).forEach((row, at) => {
+    const joint = new Float64Array(p.length);
+    let probability = 0;
+    for (let k = 0; k < p.length; k++) probability += joint[k] = (p[k] as number) * (row[k] as number);
+    if (probability > 0) out.push({ at, probability, posterior: normalise(joint) });
+  });
+  return out;
+}
+
+/** Expected cost of one check and the best repair after it. */
+export function oneCheck(space: PlanSpace, c: number, p: Float64Array, opened: Opened): number {
+  const then = space.opens(opened, c);
+  let cost = space.checkCosts(opened)[c] as number;
+  for (const o of outcomesOf(space, c, p)) cost += o.probability * actNow(space, o.posterior, then).expected;
+  return cost;
+}
+
+const INFORMS = 1e-3;
+
+/** Does any outcome move any set? */
+export function informs(space: PlanSpace, c: number, p: Float64Array): boolean {
+  return space.outcomeRows(c).some((row) => {
+    let [low, high] = [Number.POSITIVE_INFINITY, 0];
+    for (let k = 0; k < p.length; k++)
+      if ((p[k] as number) > INFORMS) {
+        low = Math.min(low, row[k] as number);
+        high = Math.max(high, row[k] as number);
+      }
+    return high > low * 1.05;
+  });
+}
+
+/** See {@link Planner.advise}. @param deep - looks two checks ahead; else one, for following thousands of vehicles */
+export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep = true): Advice {
+  const options = optionsOf(space, p, opened);
+  // by the same reckoning as after a check: a difference of two reckonings is no gain
+  const now = Math.min(options[0]?.expectedCost ?? space.lastResort, actNow(space, p, opened).expected);
+  const costs = space.checkCosts(opened);
+  const open = space.checks.map((_, c) => c).filter((c) => informs(space, c, p));
+  const first = open
+    .map((c) => ({ c, expected: oneCheck(space, c, p, opened) }))
+    .sort((a, b) => a.expected - b.expected);
+  let changes = false;
+  const checks = first.slice(0, deep ? LISTED : 1).map(({ c, expected }, rank): NextCheck => {
+    const check = space.checks[c] as Check;
+    const then = space.opens(opened, c);
+    const branches: CheckBranch[] = [];
+    let ahead = costs[c] as number;
+    for (const o of outcomesOf(space, c, p)) {
+      const act = actNow(space, o.posterior, then);
+      let best: CheckBranch["act"] = thenRepair(space, o.posterior, act);
+      if (best.id !== options[0]?.repair.id) changes = true;
+      if (deep && rank < DEEP_FIRST) {
+        let second = -1;
+        let least = act.expected - TIE;
+        for (const { c: d } of first.slice(0, DEEP_SECOND)) {
+          if (d === c) continue;
+          const cost = oneCheck(space, d, o.posterior, then);
+          if (cost < least) {
+            least = cost;
+            second = d;
+          }
+        }
+        if (second >= 0) best = thenCheck(space, second, o.posterior, then, least);
+      }
+      ahead += o.probability * best.expectedCost;
+      const { id, label } = check.outcomes[o.at] as Check["outcomes"][number];
+      branches.push({ outcome: id, label, probability: o.probability, act: best });
+    }
+    return {
+      check,
+      cost: costs[c] as number,
+      minutes: checkEffort(space.model.knowledge, check, opened).minutes,
+      expectedCost: Math.min(expected, ahead),
+      branches,
+    };
+  });
+  checks.sort(
+    (a, b) =>
+      Math.round(a.expectedCost / TIE) - Math.round(b.expectedCost / TIE) ||
+      reach(space, a.check) - reach(space, b.check) ||
+      a.expectedCost - b.expectedCost ||
+      a.check.id.localeCompare(b.check.id),
+  );
+  const best = checks[0];
+  const pays = best !== undefined && best.expectedCost < now - TIE;
+  return {
+    options,
+    checks,
+    act: pays ? "check" : "repair",
+    stop: pays
+      ? undefined
+      : givesUp(space, options[0])
+        ? "gives-up"
+        : !best
+          ? "nothing-left"
+          : changes
+            ? "does-not-pay"
+            : "cannot-change",
+  };
+}
+
+const reach = (space: PlanSpace, check: Check) => space.model.knowledge.access[check.intrusiveness].minutes;
+
+function thenRepair(space: PlanSpace, p: Float64Array, act: Act): ThenRepair {
+  const repair = space.repairs[act.repair];
+  return {
+    kind: "repair",
+    id: repair?.id ?? "",
+    title: repair?.title ?? "nothing known here cures it",
+    expectedCost: act.expected,
+    cures: repair ? space.curesOf(p, act.repair) : 0,
+  };
+}
+
+function thenCheck(
+  space: PlanSpace,
+  c: number,
+  p: Float64Array,
+  opened: Opened,
+  expectedCost: number,
+): CheckBranch["act"] {
+  const check = space.checks[c] as Check;
+  const then = space.opens(opened, c);
+  return {
+    kind: "check",
+    id: check.id,
+    title: check.title,
+    minutes: checkEffort(space.model.knowledge, check, opened).minutes,
+    expectedCost,
+    branches: outcomesOf(space, c, p).map((o) => ({
+      label: check.outcomes[o.at]?.label ?? "",
+      probability: o.probability,
+      act: thenRepair(space, o.posterior, actNow(space, o.posterior, then)),
+    })),
+  };
+}
