@@ -194,6 +194,7 @@ export const AnalysisFile = z
     ),
     converter: z
       .object({
+        from: z.enum(["duty", "state", "pressure", "slip"]),
         episodes: z.array(
           z.object({
             startS: n,

@@ -122,6 +122,7 @@ export const UnitFile = z
         channel: z.string(),
         teeth: z.int().min(1).optional(),
         shaft: z.string().optional(),
+        perInput: z.record(z.string(), z.number().min(0)).optional(),
         validGears: z.union([z.literal("all"), z.array(z.string())]),
       }),
     ),

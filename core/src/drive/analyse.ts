@@ -44,8 +44,15 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
 }
 
 /** What the log could not show, and what to record. */
-function notesOn({ torqueNm, fluidC, unit, rateHz }: Frame, { converter, oscillation }: Measured): string[] {
+function notesOn(
+  { torqueNm, fluidC, unit, rateHz, inputKnown }: Frame,
+  { converter, oscillation }: Measured,
+): string[] {
   const notes: string[] = [];
+  if (!inputKnown)
+    notes.push(
+      "No turbine speed was recorded: slip in gear and the times of shifts cannot be measured. Record the turbine, or the slip of the converter.",
+    );
   if (!torqueNm)
     notes.push(
       "No engine torque was recorded: load is judged by the pedal, and the torque at which slip begins is unknown.",

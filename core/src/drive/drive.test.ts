@@ -491,7 +491,7 @@ describe("refusals", () => {
   it("names the channel that is missing", () => {
     const recording = steadyLog(
       () => 0,
-      ({ turbine_rpm: _, ...rest }) => rest,
+      ({ turbine_rpm: _, engine_rpm: __, ...rest }) => rest,
     );
     expect(code(() => analyseDrive(recording, unit))).toMatch(/^channels-missing: .*Turbine speed is missing/);
   });

@@ -2,7 +2,7 @@ export { cutRecording, JOIN_GAP_S, joinRecordings } from "./assemble.ts";
 export type { BusChannel, BusDefinition } from "./capture.ts";
 export { checkDefinition, isCapture, rawValue, readCapture } from "./capture.ts";
 export type { ChannelSpec, MeasureUnit } from "./channels.ts";
-export { CHANNELS, channelSpec, MEASURE_UNITS, measureUnit } from "./channels.ts";
+export { CHANNELS, channelSpec, MEASURE_UNITS, measureUnit, TCC_STATE } from "./channels.ts";
 export { readClock } from "./clock.ts";
 export { binaryKind, decodeLog } from "./decode.ts";
 export type { Dialect, DialectChoice } from "./dialect.ts";

@@ -1,5 +1,6 @@
 import type { Unit } from "../unit/index.ts";
 import { CHANNELS, channelSpec, MEASURE_UNITS, type MeasureUnit, measureUnit } from "./channels.ts";
+import { headerWords, plainWords } from "./header-words.ts";
 import { type KinematicClaim, kinematicClaims } from "./kinematics.ts";
 import type { Column, Table } from "./table.ts";
 
@@ -29,14 +30,6 @@ export interface MappingGuess extends ColumnMapping {
   readonly rivals: readonly Rival[];
 }
 
-const normal = (header: string) =>
-  header
-    .replace(/([a-z0-9])([A-Z])/g, "$1 $2")
-    .toLowerCase()
-    .replace(/[_\-./:]+/g, " ")
-    .replace(/\s+/g, " ")
-    .trim();
-
 const fitsUnit = (channel: string, unit: MeasureUnit | undefined) =>
   unit !== undefined && channelSpec(channel)?.quantity === unit.quantity;
 
@@ -48,7 +41,11 @@ interface Scored {
 }
 
 const ALIAS = 0.92;
+/** A single general word, such as "speed" or "gear", leaves more open. */
+const GENERAL = 0.88;
 const LEAST = 0.4;
+/** With the converter locked their numbers agree: an unmistakable name decides. */
+const TURN_AS_ONE: ReadonlySet<string> = new Set(["engine_rpm", "turbine_rpm"]);
 /** A rival this near to the choice is shown. */
 const NEAR = 0.25;
 
@@ -80,19 +77,36 @@ function familyScores(header: string, unit: Unit | undefined): Scored[] {
 function nameScores(header: string, unit: Unit | undefined): Scored[] {
   const raw = header.trim();
   if (channelSpec(raw)) return [{ channel: raw, score: 1, reason: "canonical name" }];
-  const name = normal(raw);
+  const words = headerWords(raw);
+  const rpmAlone = plainWords(raw) === "rpm";
   const found: Scored[] = [];
-  for (const c of CHANNELS) {
-    let score = 0;
-    for (const alias of c.names) {
-      if (name === alias) score = Math.max(score, ALIAS);
-      else if (alias.length > 3 && ` ${name} `.includes(` ${alias} `))
-        score = Math.max(score, 0.55 + 0.3 * (alias.length / name.length));
+  for (const { id, aliases, never } of VOCABULARY) {
+    if (never.some((w) => words.includes(w))) continue;
+    let score = rpmAlone && id === "engine_rpm" ? ALIAS : 0;
+    for (const alias of rpmAlone ? [] : aliases) {
+      if (!alias.every((w) => words.includes(w))) continue;
+      if (alias.length === words.length) score = Math.max(score, alias.length > 1 || SOLE.has(id) ? ALIAS : GENERAL);
+      else if (alias.join("").length > 3) score = Math.max(score, 0.55 + 0.3 * (alias.length / words.length));
     }
-    if (score > 0) found.push({ channel: c.id, score, reason: score > 0.9 ? "name" : "part of the name" });
+    if (score > 0) found.push({ channel: id, score, reason: score >= GENERAL ? "name" : "part of the name" });
   }
   return [...found, ...familyScores(raw, unit)];
 }
+
+const VOCABULARY = CHANNELS.map(({ id, names, never = [] }) => ({ id, aliases: names.map(headerWords), never }));
+/** Channels whose single word means nothing else. */
+const SOLE: ReadonlySet<string> = new Set([
+  "time_s",
+  "engine_rpm",
+  "turbine_rpm",
+  "range",
+  "pedal_pct",
+  "throttle_pct",
+  "brake_on",
+  "battery_v",
+  "mark",
+  "code",
+]);
 
 function inRangeShare(column: Column, channel: string, unit: MeasureUnit | undefined): number {
   const spec = channelSpec(channel);
@@ -167,7 +181,7 @@ function scoresOf(
       };
     // the numbers are stronger than the name where they speak of another channel of the same kind
     const other = strongest && channelSpec(strongest.channel)?.quantity === channelSpec(s.channel)?.quantity;
-    if (other && s.score < 1)
+    if (other && s.score < 1 && !(s.score >= ALIAS && TURN_AS_ONE.has(s.channel) && TURN_AS_ONE.has(strongest.channel)))
       return {
         ...s,
         score: s.score * 0.6,

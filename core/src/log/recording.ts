@@ -1,5 +1,6 @@
 import { gearCode } from "../unit/index.ts";
-import { channelSpec, MEASURE_UNITS } from "./channels.ts";
+import { channelSpec, MEASURE_UNITS, TCC_STATE } from "./channels.ts";
+import { inOrder, lateRows } from "./in-order.ts";
 import { InputError } from "./input-error.ts";
 import type { ColumnMapping } from "./mapping.ts";
 import type { Column, LineCount, Reject, Table } from "./table.ts";
@@ -19,6 +20,8 @@ export interface Channel {
   readonly rateHz: number;
   /** cells thrown out as sentinels or impossible values */
   readonly invalidCount: number;
+  /** the file said it in words: codes are ours, not those of a tool */
+  readonly inWords?: boolean | undefined;
 }
 
 export interface Gap {
@@ -66,6 +69,8 @@ const RANGE_CODES: Readonly<Record<string, number>> = {
   reverse: 2,
   n: 3,
   neutral: 3,
+  "p/n": 3,
+  pn: 3,
   d: 4,
   drive: 4,
   s: 5,
@@ -73,8 +78,21 @@ const RANGE_CODES: Readonly<Record<string, number>> = {
   l: 7,
 };
 
+/** State of the converter clutch as words. Source: what scan tools call the five phases of its control. */
+const CLUTCH_STATES: readonly (readonly [RegExp, number])[] = [
+  [/^(off|open|released|unlocked|disengaged|not applied|inactive|no|none|0 ?%)$/i, TCC_STATE.open],
+  [/^(apply|applying|engaging|locking|closing)$/i, TCC_STATE.applying],
+  [
+    /^(partial|partly|partially)( (locked|applied|engaged))?$|^slip(ping)?( control(led)?)?$|^control(led|ling)?( slip)?$|^(regulat|modulat)(ed|ing)$/i,
+    TCC_STATE.slipping,
+  ],
+  [/^(on|lock|locked|locked up|applied|engaged|active|yes|closed|full|fully (locked|applied))$/i, TCC_STATE.locked],
+  [/^(release|releasing|unlocking|disengaging|opening)$/i, TCC_STATE.releasing],
+];
+
 function wordValue(channel: string, word: string): number {
   const w = word.trim();
+  if (channel === "tcc_state") return CLUTCH_STATES.find(([pattern]) => pattern.test(w))?.[1] ?? Number.NaN;
   if (channel === "range") return RANGE_CODES[w.toLowerCase()] ?? Number.NaN;
   if (channel === "brake_on")
     return /^(on|yes|true|pressed|active)$/i.test(w)
@@ -83,7 +101,7 @@ function wordValue(channel: string, word: string): number {
         ? 0
         : Number.NaN;
   if (channel.startsWith("gear_")) {
-    if (/^(n|p|neutral|park)$/i.test(w)) return 0;
+    if (/^(n|p|p ?[/-]? ?n|neutral|park)$/i.test(w)) return 0;
     if (/^(r|rev|reverse)$/i.test(w)) return -1;
     const m = /^(?:d|gear|g)?\s*(\d+)(?:st|nd|rd|th)?$/i.exec(w);
     return m ? gearCode(m[1] ?? "") : Number.NaN;
@@ -207,11 +225,11 @@ function readTime(column: Column, factor: number, lineOfRow: Int32Array): Timeli
  * impossible values blanked. Every channel keeps its own timestamps.
  * @throws InputError `no-time`, `too-short`, `duplicate-channel`
  */
-export function buildRecording(table: Table, mapping: readonly ColumnMapping[]): Recording {
+export function buildRecording(asWritten: Table, mapping: readonly ColumnMapping[]): Recording {
   const used = mapping.filter((m) => m.channel !== null);
   const timeMap = used.find((m) => m.channel === "time_s");
-  const timeColumn = timeMap && table.columns[timeMap.column];
-  if (!timeMap || !timeColumn || timeColumn.filled < table.rows * 0.5) {
+  const writtenTime = timeMap && asWritten.columns[timeMap.column];
+  if (!timeMap || !writtenTime || writtenTime.filled < asWritten.rows * 0.5) {
     throw new InputError(
       "no-time",
       "No time column: say which column holds the time (s, ms or clock) in the mapping table, or export the log with timestamps.",
@@ -223,13 +241,17 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
     if (other !== undefined) {
       throw new InputError(
         "duplicate-channel",
-        `${channelSpec(m.channel as string)?.label ?? m.channel} is given to two columns: "${table.columns[other]?.header}" and "${table.columns[m.column]?.header}". Leave one of them unused.`,
+        `${channelSpec(m.channel as string)?.label ?? m.channel} is given to two columns: "${asWritten.columns[other]?.header}" and "${asWritten.columns[m.column]?.header}". Leave one of them unused.`,
       );
     }
     seen.set(m.channel as string, m.column);
   }
   const factorOf = (m: ColumnMapping) => MEASURE_UNITS.find((u) => u.label === m.unit) ?? { factor: 1, offset: 0 };
-  const time = readTime(timeColumn, factorOf(timeMap).factor, table.lineOfRow);
+  const { factor: timeFactor } = factorOf(timeMap);
+  const late = lateRows(writtenTime.numbers.map((t) => t * timeFactor));
+  const table = late ? inOrder(asWritten, late.order) : asWritten;
+  const timeColumn = table.columns[timeMap.column] as Column;
+  const time = readTime(timeColumn, timeFactor, table.lineOfRow);
   const first = time.timeS.find((t) => !Number.isNaN(t)) ?? 0;
   const durationS = (time.timeS.findLast((t) => !Number.isNaN(t)) ?? 0) - first;
   if (!(durationS >= MIN_DURATION_S)) {
@@ -240,6 +262,12 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
   }
   const channels = new Map<string, Channel>();
   const repairs = [...time.repairs];
+  if (late)
+    repairs.push({
+      what: "line out of order; put where its time belongs",
+      count: late.moved.length,
+      lines: late.moved.slice(0, 10).map((row) => asWritten.lineOfRow[row] as number),
+    });
   let emptyCells = 0;
   let invalidCells = 0;
   const wholeTime = time.repairs.length === 0 && isIncreasing(time.timeS);
@@ -326,6 +354,7 @@ export function buildRecording(table: Table, mapping: readonly ColumnMapping[]):
       column: column.header,
       rateHz: 1 / (shared ? time.stepS : medianStep(t)),
       invalidCount: invalid,
+      ...(spec?.discrete && column.wordCells > column.filled / 2 ? { inWords: true } : {}),
     });
   }
   if (table.repeatedHeaderLines.length > 0) {

@@ -1,7 +1,7 @@
 import { gearStates, jointsOf } from "./gears.ts";
 import { solveTrain } from "./solve.ts";
 import { type GearTrain, MEMBERS, Shafts } from "./train.ts";
-import type { Unit } from "./unit.ts";
+import { SHIFT_VALVES, type Unit } from "./unit.ts";
 
 type Say = (path: string, reason: string) => void;
 
@@ -130,6 +130,17 @@ function checkNeutral(unit: Unit, train: GearTrain, say: Say): void {
 /** What the unit falls back to without power must be its limp gear. */
 export function checkLimp(unit: Unit, say: Say): void {
   if (unit.kind !== "planetary") return;
+  const valves = unit.solenoids.filter((s) => s.feeds === SHIFT_VALVES).map((s) => s.id);
+  if (valves.length > 0) {
+    const row = unit.solenoidChart[unit.limp.gear] ?? {};
+    const on = valves.filter((id) => row[id] === "on");
+    if (on.length > 0)
+      say(
+        "limp.gear",
+        `without power the shift valves do not give gear ${unit.limp.gear}: it needs ${on.join(", ")} on`,
+      );
+    return;
+  }
   const fed = unit.solenoids.filter((s) => s.unpoweredState === "applied").map((s) => s.feeds);
   const own = (unit.application[unit.limp.gear] ?? []).map((a) => a.element);
   const isFriction = (id: string) =>

@@ -1,6 +1,6 @@
 import { checkLimp, checkTrain } from "./check-train.ts";
 import { nodesOf } from "./train.ts";
-import { gearCode, type Unit } from "./unit.ts";
+import { gearCode, SHIFT_VALVES, type Unit } from "./unit.ts";
 
 export interface UnitProblem {
   /** place in the file, as a dotted path */
@@ -63,9 +63,11 @@ export function checkUnit(unit: Unit): UnitProblem[] {
       .sort()
       .map((id) => `${id}=${row[id]}`)
       .join();
-    const twin = states.get(pattern);
+    // the lever's own valve makes reverse: it may share its states with a forward gear
+    const key = `${gear === "R" ? "backwards" : "forward"}: ${pattern}`;
+    const twin = states.get(key);
     if (twin) say(`solenoidChart.${gear}`, `has the same states as gear ${twin}`);
-    states.set(pattern, gear);
+    states.set(key, gear);
   }
   for (const [gear, row] of Object.entries(unit.solenoidChart)) {
     for (const id of Object.keys(row)) {
@@ -77,7 +79,7 @@ export function checkUnit(unit: Unit): UnitProblem[] {
   });
   if (!gearNames.includes(unit.limp.gear)) say("limp.gear", `no gear "${unit.limp.gear}"`);
   unit.solenoids.forEach((s, i) => {
-    if (!elementIds.has(s.feeds) && !["converter-clutch", "line-pressure", "supply"].includes(s.feeds)) {
+    if (!elementIds.has(s.feeds) && !["converter-clutch", "line-pressure", "supply", SHIFT_VALVES].includes(s.feeds)) {
       say(`solenoids.${i}.feeds`, `"${s.feeds}" is no element`);
     }
   });
@@ -88,6 +90,8 @@ export function checkUnit(unit: Unit): UnitProblem[] {
         `sensors.${i}.shaft`,
         nodes ? `the train has no node "${s.shaft}"` : "names a node of a train that is not given",
       );
+    for (const g of Object.keys(s.perInput ?? {}))
+      if (!gearNames.includes(g)) say(`sensors.${i}.perInput.${g}`, `no gear "${g}"`);
     if (s.validGears === "all") return;
     for (const g of s.validGears) if (!gearNames.includes(g)) say(`sensors.${i}.validGears`, `no gear "${g}"`);
   });
@@ -108,11 +112,13 @@ export function checkUnit(unit: Unit): UnitProblem[] {
   for (const f of ["joins", "positions"] as const)
     if (!unit.gearTrain && unit.elements.some((e) => e[f]))
       say("gearTrain", "elements join nodes of a train that is not given");
-  const channels = unit.sensors.map((x) => x.channel);
-  const needed = unit.kind === "planetary" ? ["turbine_rpm", "output_rpm"] : ["k1_rpm", "k2_rpm", "output_rpm"];
-  for (const channel of needed)
-    if (!channels.includes(channel))
-      say("sensors", `no sensor reads ${channel}: without it this kind of unit cannot be judged`);
+  const shafts =
+    unit.kind === "planetary" ? ["turbine_rpm", "middle_rpm", "output_rpm"] : ["k1_rpm", "k2_rpm", "output_rpm"];
+  if (!unit.sensors.some((x) => shafts.includes(x.channel)))
+    say(
+      "sensors",
+      `no sensor reads one of ${shafts.join(", ")}: without a shaft speed this kind of unit can't be judged`,
+    );
   checkTrain(unit, say);
   checkLimp(unit, say);
   (unit.fasteners ?? []).forEach((f, i) => {

@@ -25,6 +25,7 @@ export { closesNeutral, gearStates, jointsIn, jointsOf, sharesByGear, shiftPlan 
 export type { LeverPoint } from "./lever.ts";
 export { leverOf } from "./lever.ts";
 export { reduceRows } from "./reduce.ts";
+export { shaftPerInput } from "./shaft.ts";
 export type { Combination, TorqueShares, TrainState } from "./solve.ts";
 export { classifyCombinations, elementSlip, solveTrain, torqueShares } from "./solve.ts";
 export type { GearPair, GearTrain, Joint, PlanetarySet } from "./train.ts";
@@ -61,6 +62,7 @@ export {
   inSentence,
   launchingClutches,
   ratioTable,
+  SHIFT_VALVES,
   sensorValidIn,
   siblingsOnNets,
   WARM_C,

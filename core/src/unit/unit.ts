@@ -49,11 +49,14 @@ export interface Applied {
   readonly towards?: string | undefined;
 }
 
+/** What a solenoid feeds that only together with others, through the shift valves, says which gear is made. */
+export const SHIFT_VALVES = "shift-valves";
+
 export interface Solenoid {
   readonly id: string;
   readonly name: string;
   readonly kind: "on-off" | "pressure-control";
-  /** the element it feeds, `converter-clutch`, `line-pressure` or `supply` */
+  /** the element it feeds, `converter-clutch`, `line-pressure`, `supply`, or {@link SHIFT_VALVES} */
   readonly feeds: string;
   readonly resistanceOhmAt20C: readonly [number, number];
   readonly unpoweredState: "applied" | "released";
@@ -67,6 +70,8 @@ export interface Sensor {
   readonly teeth?: number | undefined;
   /** node of the gear train that it counts; input and output of sensors that carry those speeds need none */
   readonly shaft?: string | undefined;
+  /** by gear, speed of its shaft over that of the input; with the teeth and `shaft` given it is taken from them */
+  readonly perInput?: Readonly<Record<string, number>> | undefined;
   /** gears in which the reading is valid; "all" when always */
   readonly validGears: "all" | readonly string[];
 }

@@ -1,7 +1,7 @@
 // Guards: what each command gives when something sticks, and the way back from what was obtained to what sticks.
 import { describe, expect, it } from "@jest/globals";
 import { libraryUnit } from "../testing/units.ts";
-import { explainObtained, stuckCandidates, type Unit, whatIf } from "./index.ts";
+import { checkUnit, explainObtained, SHIFT_VALVES, stuckCandidates, type Unit, whatIf } from "./index.ts";
 
 const four = libraryUnit("tarn-f4");
 const six = libraryUnit("brae-p6");
@@ -37,9 +37,62 @@ describe("what if", () => {
     expect(obtained(four, "SB", "released")).toMatchObject({ "2": "1" });
     expect(obtained(four, "OW", "released")).toMatchObject({ "1": "neutral", "2": "2" });
   });
-  it("a unit with ratios only cannot tell, and says so", () => {
+  it("without teeth the chart tells as much: a missing element carries nothing, one too many fights", () => {
     const { gearTrain: _, ...ratios } = six;
-    expect(new Set(Object.values(obtained(ratios as Unit, "HC", "released")))).toEqual(new Set(["unknown"]));
+    expect(obtained(ratios as Unit, "HC", "released")).toEqual(obtained(six, "HC", "released"));
+    expect(obtained(ratios as Unit, "LC", "applied")).toMatchObject({
+      "1": "1",
+      "4": "4",
+      "5": "tie-up",
+      "6": "tie-up",
+    });
+  });
+  describe("two solenoids that switch the shift valves together", () => {
+    const { gearTrain: _, ...ratios } = four;
+    const rows = { "1": [1, 1], "2": [0, 1], "3": [0, 0], "4": [1, 0], R: [1, 1] } as const;
+    const solenoid = (id: string) => ({
+      ...(four.solenoids[0] as Unit["solenoids"][number]),
+      id,
+      name: id,
+      feeds: SHIFT_VALVES,
+    });
+    const pair: Unit = {
+      ...(ratios as Unit),
+      solenoids: [solenoid("sol_A"), solenoid("sol_B")],
+      solenoidChart: Object.fromEntries(
+        Object.entries(rows).map(([g, [a, b]]) => [g, { sol_A: a ? "on" : "off", sol_B: b ? "on" : "off" }]),
+      ),
+      limp: { gear: "3" },
+      nets: [],
+      codes: [],
+      adaptations: [],
+      elements: ratios.elements.map(({ joins: _j, ...e }) => e) as Unit["elements"],
+    };
+    it("make the gear that the chart has for the states left", () => {
+      expect(obtained(pair, "sol_A", "released")).toMatchObject({ "1": "2", "2": "2", "3": "3", "4": "3", R: "R" });
+      expect(obtained(pair, "sol_B", "applied")).toMatchObject({ "1": "1", "2": "2", "3": "2", "4": "1" });
+    });
+    it("are found from the gears that came", () => {
+      const seen = [
+        ["1", "2"],
+        ["2", "2"],
+        ["3", "3"],
+        ["4", "3"],
+      ] as const;
+      expect(
+        explainObtained(
+          pair,
+          seen.map(([commanded, o]) => ({ commanded, obtained: o })),
+        ).map((x) => x.stuck),
+      ).toContainEqual({
+        component: "sol_A",
+        state: "released",
+      });
+    });
+    it("may be described in a unit file: reverse shares its states, all off is the limp gear", () => {
+      expect(checkUnit(pair)).toEqual([]);
+      expect(checkUnit({ ...pair, limp: { gear: "2" } }).map((p) => p.path)).toEqual(["limp.gear"]);
+    });
   });
   it("a fork that holds the other shaft's gear leaves the driven one alone; on the same shaft it ties up", () => {
     const rows = whatIf(dual, { component: "F57", state: "applied", towards: "5" });

@@ -1,7 +1,7 @@
 import { jointsIn } from "./gears.ts";
 import { solveTrain, type TrainState, torqueShares } from "./solve.ts";
 import type { GearTrain, Joint } from "./train.ts";
-import type { Unit } from "./unit.ts";
+import { type Gear, SHIFT_VALVES, type Unit } from "./unit.ts";
 
 /** A ratio this near to a gear's is that gear. */
 const SAME_RATIO = 0.01;
@@ -59,6 +59,43 @@ function driven(unit: Unit, train: GearTrain, joints: readonly Joint[], without:
   return state;
 }
 
+const isShiftValve = (unit: Unit, component: string) =>
+  unit.solenoids.some((s) => s.id === component && s.feeds === SHIFT_VALVES);
+
+const gearOf = (gear: Gear | undefined): Obtained =>
+  gear ? { kind: "gear", gear: gear.name, ratio: gear.ratio } : { kind: "unknown" };
+
+/** The gear whose solenoid states are those of the command with one solenoid stuck. Reverse is the lever's own. */
+function byStates(unit: Unit, commanded: string, { component, state }: Stuck): Obtained {
+  const row = unit.solenoidChart[commanded] ?? {};
+  const valves = unit.solenoids.filter((s) => s.feeds === SHIFT_VALVES).map((s) => s.id);
+  const is = (id: string) => (id === component ? (state === "applied" ? "on" : "off") : (row[id] ?? "off"));
+  const backwards = (unit.gears.find((g) => g.name === commanded)?.ratio ?? 1) < 0;
+  if (backwards) return gearOf(unit.gears.find((g) => g.name === commanded));
+  return gearOf(
+    unit.gears.find((g) => g.ratio > 0 && valves.every((id) => (unit.solenoidChart[g.name]?.[id] ?? "off") === is(id))),
+  );
+}
+
+/** Without teeth: the gear of the chart that applies the same elements as the command with one stuck. */
+function byChart(unit: Unit, commanded: string, stuck: Stuck): Obtained {
+  const fed = unit.solenoids.find((s) => s.id === stuck.component)?.feeds ?? stuck.component;
+  const applied = (gear: string) =>
+    new Set((unit.application[gear] ?? []).map((a) => (a.towards ? `${a.element}>${a.towards}` : a.element)));
+  const own = applied(commanded);
+  const name = stuck.towards ? `${fed}>${stuck.towards}` : fed;
+  if (stuck.state === "applied") own.add(name);
+  else for (const x of [...own]) if (x === fed || x.startsWith(`${fed}>`)) own.delete(x);
+  const same = (gear: string) => {
+    const of = applied(gear);
+    return of.size === own.size && [...of].every((x) => own.has(x));
+  };
+  const twin = unit.gears.find((g) => same(g.name));
+  if (twin) return gearOf(twin);
+  // one element less than any gear needs carries nothing; one more fights
+  return stuck.state === "released" ? { kind: "neutral" } : { kind: "tie-up" };
+}
+
 /**
  * What each command gives under drive when one element, or the one that a solenoid feeds, stays applied or released.
  * @returns a row for each gear of the chart, in its order
@@ -66,7 +103,8 @@ function driven(unit: Unit, train: GearTrain, joints: readonly Joint[], without:
 export function whatIf(unit: Unit, stuck: Stuck): WhatIfRow[] {
   const { gearTrain } = unit;
   return unit.gears.map(({ name }): WhatIfRow => {
-    if (!gearTrain) return { commanded: name, obtained: { kind: "unknown" } };
+    if (isShiftValve(unit, stuck.component)) return { commanded: name, obtained: byStates(unit, name, stuck) };
+    if (!gearTrain) return { commanded: name, obtained: byChart(unit, name, stuck) };
     const state = driven(unit, gearTrain, stuckJoints(unit, name, stuck), stuck.component);
     if (state.kind !== "gear") return { commanded: name, obtained: { kind: state.kind } };
     const { ratio } = state;
@@ -80,7 +118,15 @@ export function whatIf(unit: Unit, stuck: Stuck): WhatIfRow[] {
 
 /** Every single thing that can stay applied or released: friction elements by themselves, forks by their positions. */
 export function stuckCandidates(unit: Unit): Stuck[] {
-  return unit.elements.flatMap((e): Stuck[] => {
+  const valves = unit.solenoids.flatMap((s): Stuck[] =>
+    s.feeds === SHIFT_VALVES
+      ? [
+          { component: s.id, state: "applied" },
+          { component: s.id, state: "released" },
+        ]
+      : [],
+  );
+  const elements = unit.elements.flatMap((e): Stuck[] => {
     if (e.kind === "one-way-clutch") return [{ component: e.id, state: "released" }];
     if (e.kind === "fork")
       return Object.keys(e.positions ?? {}).map((towards) => ({ component: e.id, state: "applied", towards }));
@@ -89,6 +135,7 @@ export function stuckCandidates(unit: Unit): Stuck[] {
       { component: e.id, state: "released" },
     ];
   });
+  return [...elements, ...valves];
 }
 
 export interface ObtainedGear {

@@ -21,7 +21,8 @@ export const converter: Measure<"converter"> = {
     ...huntingFindings(measured.converter),
   ],
   evidence(_unit, analysis, add) {
-    if (!analysis.converter || analysis.converter.secondsApplied < MIN_CLUTCH_S) return;
+    if (!analysis.converter || analysis.converter.from === "slip" || analysis.converter.secondsApplied < MIN_CLUTCH_S)
+      return;
     const slips = hasFinding(analysis, "converter-slip");
     if (neverTakesHold(analysis.converter))
       add("converter-clutch", "all", {}, "open", "Converter clutch never takes hold: slips as if let go", true);
@@ -39,7 +40,7 @@ export const converter: Measure<"converter"> = {
 };
 
 function converterFindings(frame: Frame, converter: ConverterAnalysis | undefined, limp: Limp | undefined): Finding[] {
-  if (!converter) return [];
+  if (!converter || converter.from === "slip") return [];
   const limit = limitsOf(frame.unit).residualSlipRpm;
   const bad = converter.episodes.filter((e) => e.residualSlipRpm > limit.value && !(limp && e.startS > limp.startS));
   if (bad.length === 0) return [];

@@ -1,4 +1,5 @@
 import { gearName, openSlipRpm } from "../../unit/index.ts";
+import { COMMANDED_PCT } from "../signal/clutch-command.ts";
 import type { Frame } from "../signal/frame.ts";
 import { extent, finite, median, runs, type Span, where } from "../signal/stats.ts";
 
@@ -31,6 +32,8 @@ export interface HuntingSpan {
 }
 
 export interface ConverterAnalysis {
+  /** where its command comes from; from "slip" nothing can be said of how it holds */
+  readonly from: "duty" | "state" | "pressure" | "slip";
   readonly episodes: readonly ConverterEpisode[];
   readonly hunting: readonly HuntingSpan[];
   readonly secondsOpen: number;
@@ -40,7 +43,6 @@ export interface ConverterAnalysis {
   readonly byGear: Readonly<Record<string, number>>;
 }
 
-const COMMANDED_PCT = 30;
 const SETTLE_S = 1.5;
 const MIN_S = 2;
 
@@ -121,6 +123,7 @@ export function analyseConverter(
   );
   const total = (timeS[n - 1] as number) - (timeS[0] as number);
   return {
+    from: frame.tccFrom ?? "duty",
     episodes,
     hunting: findHunting(frame),
     secondsOpen: Math.max(0, total - applying - applied),

@@ -1,5 +1,8 @@
 import { type Channel, channelSpec, InputError, type Recording } from "../../log/index.ts";
-import { ratioTable, torqueRatio, type Unit } from "../../unit/index.ts";
+import { gearName, ratioTable, type Sensor, shaftPerInput, torqueRatio, type Unit } from "../../unit/index.ts";
+import { type ClutchCommand, clutchCommand } from "./clutch-command.ts";
+import { sampleAt } from "./sample-at.ts";
+import { median } from "./stats.ts";
 
 /**
  * The channels that judge a drive, on the time base of the input speed. Input is the turbine of a planetary unit and
@@ -25,7 +28,9 @@ export interface Frame {
   readonly loadSource: "engine_torque_nm" | "pedal_pct" | "throttle_pct" | undefined;
   readonly fluidC: Float64Array | undefined;
   readonly vehicleKmh: Float64Array | undefined;
+  /** of the converter clutch: its duty, else by its state, its pressure, or where it plainly holds */
   readonly tccCommandPct: Float64Array | undefined;
+  readonly tccFrom: ClutchCommand["from"] | undefined;
   readonly linePressureKpa: Float64Array | undefined;
   readonly pedalPct: Float64Array | undefined;
   readonly brakeOn: Float64Array | undefined;
@@ -34,35 +39,13 @@ export interface Frame {
   readonly shaftsRpm: readonly [Float64Array | undefined, Float64Array | undefined];
   /** channels computed from others; they never prove slip */
   readonly derived: readonly string[];
+  /** false: nothing tells the turbine's speed, the engine's stands in for it; slip and shifts cannot be measured */
+  readonly inputKnown: boolean;
   /** by gear code + 1 */
   readonly ratios: Float64Array;
 }
 
-/**
- * A channel at other times: linear between readings, held for discrete channels; NaN across a missing reading or a
- * hole longer than `maxHoleS`.
- */
-export function sampleAt(channel: Channel, timeS: Float64Array, discrete: boolean, maxHoleS: number): Float64Array {
-  if (channel.timeS === timeS) return channel.values;
-  const { timeS: t, values: v } = channel;
-  const out = new Float64Array(timeS.length).fill(Number.NaN);
-  let k = 0;
-  for (let i = 0; i < timeS.length; i++) {
-    const at = timeS[i] as number;
-    while (k + 1 < t.length && (t[k + 1] as number) <= at) k++;
-    const t0 = t[k] as number;
-    if (at < t0) continue;
-    if (discrete || at === t0) {
-      if (at - t0 <= Math.max(maxHoleS, 3)) out[i] = v[k] as number;
-      continue;
-    }
-    const t1 = t[k + 1];
-    if (t1 === undefined || t1 - t0 > maxHoleS) continue;
-    const share = (at - t0) / (t1 - t0);
-    out[i] = (v[k] as number) * (1 - share) + (v[k + 1] as number) * share;
-  }
-  return out;
-}
+export { sampleAt } from "./sample-at.ts";
 
 const label = (id: string) => channelSpec(id)?.label ?? id;
 
@@ -86,9 +69,24 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
     input = { ...engine, id: "turbine_rpm", values: engine.values.map((e, i) => e - (slipAt[i] as number)) };
     derived.push("turbine_rpm");
   }
+  const middle = unit.sensors.find((s) => s.channel === "middle_rpm");
+  const middleShaft = channels.get("middle_rpm");
+  const gearId = has("gear_commanded") ? "gear_commanded" : has("gear_reported") ? "gear_reported" : undefined;
+  if (!input && !dct && middleShaft && gearId) {
+    const values = fromMiddle(unit, middle, middleShaft, channels.get(gearId) as Channel);
+    if (values) {
+      input = { ...middleShaft, id: "turbine_rpm", values };
+      derived.push("turbine_rpm");
+    }
+  }
+  let inputKnown = true;
+  if (!input && !dct && engine) {
+    input = { ...engine, id: "turbine_rpm" };
+    derived.push("turbine_rpm");
+    inputKnown = false;
+  }
   if (!input) missing.push(inputId);
   if (!has("output_rpm") && !has("vehicle_kmh")) missing.push("output_rpm");
-  const gearId = has("gear_commanded") ? "gear_commanded" : has("gear_reported") ? "gear_reported" : undefined;
   if (!gearId) missing.push("gear_commanded");
   if (!input || missing.length > 0) {
     let hint = "";
@@ -122,6 +120,12 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
     outputRpm = vehicleKmh.map((v) => v * factor);
     derived.push("output_rpm");
   }
+  const gear = at(gearId as string) as Float64Array;
+  const ratios = ratioTable(unit);
+  if (derived.includes("output_rpm") && inputKnown && outputRpm) {
+    const scale = tyreScale(timeS, input.values, outputRpm, gear, ratios);
+    outputRpm = outputRpm.map((v) => v * scale);
+  }
   const torqueNm = at("engine_torque_nm");
   const loadSource = torqueNm
     ? "engine_torque_nm"
@@ -136,7 +140,21 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
       ? (at(loadSource) as Float64Array).map((p) => p / 100)
       : new Float64Array(timeS.length).fill(Number.NaN);
   const engineRpm = at("engine_rpm");
-  const tccCommandPct = at("tcc_command");
+  const clutch =
+    dct || !inputKnown
+      ? undefined
+      : clutchCommand({
+          unit,
+          channels,
+          timeS,
+          at,
+          engineRpm,
+          inputRpm: input.values,
+          outputRpm,
+          gear,
+          torqueNm,
+          load,
+        });
   return {
     unit,
     timeS,
@@ -145,22 +163,62 @@ export function buildFrame(recording: Recording, unit: Unit): Frame {
     inputRpm: input.values,
     outputRpm: outputRpm as Float64Array,
     engineRpm,
-    gear: at(gearId as string) as Float64Array,
+    gear,
     torqueNm,
     inputTorqueNm: torqueNm && multiplied(torqueNm, engineRpm, input.values, unit),
     load,
     loadSource,
     fluidC: at("fluid_c") ?? at("clutch_c"),
     vehicleKmh,
-    tccCommandPct,
+    tccCommandPct: clutch?.pct,
+    tccFrom: clutch?.from,
     linePressureKpa: at("line_pressure_measured_kpa") ?? at("line_pressure_kpa"),
     pedalPct: at("pedal_pct") ?? at("throttle_pct"),
     brakeOn: at("brake_on"),
     clutchC: at("clutch_c"),
     shaftsRpm: [at("k1_rpm"), at("k2_rpm")],
     derived,
-    ratios: ratioTable(unit),
+    inputKnown,
+    ratios,
   };
+}
+
+/** Turbine speed from a shaft inside the train, where the unit file says how it turns in each gear. @returns undefined where it does not */
+function fromMiddle(unit: Unit, sensor: Sensor | undefined, shaft: Channel, gears: Channel): Float64Array | undefined {
+  const perInput = sensor && shaftPerInput(unit, sensor);
+  if (!perInput || perInput.size === 0) return undefined;
+  const gear = sampleAt(gears, shaft.timeS, true, 3);
+  return shaft.values.map((rpm, i) => rpm / (perInput.get(gearName(gear[i] as number)) ?? Number.NaN));
+}
+
+/** A gear is held by then. */
+const HELD_AFTER_S = 1.5;
+const SCALE_SAMPLES = 40;
+/** Worn tyres and other sizes do not lie further from the unit file. */
+const SCALE_WITHIN = 0.08;
+
+/**
+ * How far tyres and final drive differ from the unit file: what road speed has to be multiplied with so that held gears
+ * have their ratios. 1 where too little was driven to tell.
+ */
+function tyreScale(
+  timeS: Float64Array,
+  inputRpm: Float64Array,
+  outputRpm: Float64Array,
+  gear: Float64Array,
+  ratios: Float64Array,
+): number {
+  const scales: number[] = [];
+  let since = 0;
+  for (let i = 1; i < timeS.length; i++) {
+    if (gear[i] !== gear[i - 1]) since = i;
+    const g = gear[i] as number;
+    if (!(g > 0) || !((outputRpm[i] as number) > 250) || !((inputRpm[i] as number) > 900)) continue;
+    if ((timeS[i] as number) - (timeS[since] as number) < HELD_AFTER_S) continue;
+    const scale = (inputRpm[i] as number) / ((ratios[g + 1] ?? Number.NaN) * (outputRpm[i] as number));
+    if (Math.abs(scale - 1) < SCALE_WITHIN) scales.push(scale);
+  }
+  return scales.length < SCALE_SAMPLES ? 1 : median(scales);
 }
 
 /** Engine torque through the converter: torque ratio at turbine over engine. A locked clutch has the ratio 1 by itself. */

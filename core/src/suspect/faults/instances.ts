@@ -16,6 +16,7 @@ import {
   inSentence,
   launchingClutches,
   PAPER_FRICTION,
+  SHIFT_VALVES,
   type Unit,
 } from "../../unit/index.ts";
 
@@ -49,7 +50,11 @@ export function componentsOf(unit: Unit, kind: ComponentKind): Component[] {
     case "solenoid":
       return named(unit.solenoids);
     case "element-solenoid":
-      return named(unit.solenoids.filter((s) => friction(s.feeds) || element.get(s.feeds)?.kind === "dual-clutch"));
+      return named(
+        unit.solenoids.filter(
+          (s) => friction(s.feeds) || element.get(s.feeds)?.kind === "dual-clutch" || s.feeds === SHIFT_VALVES,
+        ),
+      );
     case "speed-sensor":
       return named(unit.sensors.filter((s) => s.channel.endsWith("_rpm")));
     case "temperature-sensor":
