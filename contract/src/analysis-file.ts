@@ -40,6 +40,7 @@ export const Finding = z
       "late-shift",
       "failed-shift",
       "converter-slip",
+      "converter-stays-on",
       "hunting",
       "shudder",
       "oscillation",
@@ -75,7 +76,9 @@ export const Finding = z
       vehicleKmh: Span.optional(),
     }),
     measures: z.tuple([Measure], Measure),
-    limit: z.object({ value: n, quantity: Quantity, source: z.enum(["unit file", "typical"]) }).optional(),
+    limit: z
+      .object({ value: n, quantity: Quantity, source: z.enum(["unit file", "this drive", "typical"]) })
+      .optional(),
     confidence: z.object({
       level: z.enum(["high", "medium", "low"]),
       reason: z.string(),
@@ -92,7 +95,7 @@ const Dropout = z.object({
   samples: n,
   gear: z.string(),
   fluidC: maybe,
-  kind: z.enum(["zero while moving", "no valid reading", "not D while driving"]),
+  kind: z.enum(["zero while moving", "no valid reading", "not D while driving", "frozen"]),
 });
 
 const OscillationGroup = z.object({
@@ -204,11 +207,15 @@ export const AnalysisFile = z
             state: z.enum(["locked", "controlled slip", "slipping"]),
             residualSlipRpm: n,
             openSlipRpm: maybe,
+            loadedSlipRpm: maybe,
             torqueNm: maybe,
             fluidC: maybe,
             vehicleKmh: maybe,
           }),
         ),
+        regulated: z.object({ slipRpm: n, seconds: n }).optional(),
+        locked: z.object({ slipRpm: n, seconds: n }).optional(),
+        letGo: z.object({ share: n, seconds: n }).optional(),
         hunting: z.array(
           z.object({
             startS: n,
@@ -248,6 +255,8 @@ export const AnalysisFile = z
         }),
       ),
       openPeakToPeakRpm: maybe,
+      engineAloneWindows: n,
+      shudderLimit: z.object({ value: n, source: z.enum(["unit file", "this drive", "typical"]) }).optional(),
     }),
     dropouts: z.array(Dropout),
     limp: z
@@ -300,7 +309,7 @@ export const AnalysisFile = z
     lapses: z.array(z.object({ startS: n, endS: n, vehicleKmh: n })).optional(),
     gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
     pull: z.object({ share: n, seconds: n }).optional(),
-    idle: z.object({ usualRpm: n, dipRpm: n, seconds: n }).optional(),
+    idle: z.object({ usualRpm: n, dipRpm: n, neutralDipRpm: maybe, stops: n, seconds: n }).optional(),
     neutral: z.object({ speedRatio: n, seconds: n }).optional(),
     coolDown: z.object({ decayS: n, windows: n }).optional(),
     reach: z.array(z.object({ gear: z.string(), seconds: n, wantedSeconds: n })),

@@ -1,6 +1,7 @@
 import type { Quantity } from "../quantity/index.ts";
 import { sensorValidIn, type Unit } from "../unit/index.ts";
 import type { Analysis } from "./analysis.ts";
+import { missingSlipPct } from "./converter/converter.measure.ts";
 import { missingPct } from "./converter/pull.ts";
 import { offCommand } from "./dual-clutch/pressures.ts";
 import type { Finding } from "./finding.ts";
@@ -243,6 +244,14 @@ function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Co
           );
         }),
       };
+    case "converter-stays-on": {
+      const missing = (a: Analysis) => (a.converter?.letGo ? [missingSlipPct(a.converter.letGo.share)] : []);
+      const values = missing(after);
+      return {
+        ...base,
+        groups: [group("let go and pulling", [measure.value], { values, seconds: values.length }, MEDIAN)],
+      };
+    }
     case "hunting": {
       const cycles = (a: Analysis) => (a.converter?.hunting ?? []).reduce((sum, h) => sum + h.cycles, 0);
       return {

@@ -11,6 +11,7 @@ export type FindingKind =
   | "late-shift"
   | "failed-shift"
   | "converter-slip"
+  | "converter-stays-on"
   | "hunting"
   | "shudder"
   | "oscillation"

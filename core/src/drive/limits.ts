@@ -1,6 +1,7 @@
 import type { ShiftLimit, Unit } from "../unit/index.ts";
 
-export type LimitSource = "unit file" | "typical";
+/** "this drive": what its own sound stretches are like. */
+export type LimitSource = "unit file" | "this drive" | "typical";
 
 export interface Limit {
   readonly value: number;

@@ -158,7 +158,10 @@ describe("oscillation", () => {
         fc.double({ min: 35, max: 150, noNaN: true }),
         (hz, pp) => {
           const frame = shaking(hz, pp, false);
-          const { clutchWorking, openPeakToPeakRpm } = analyseOscillation(frame, zeros(frame), zeros(frame), 30);
+          const { clutchWorking, openPeakToPeakRpm } = analyseOscillation(frame, zeros(frame), zeros(frame), {
+            value: 30,
+            source: "typical",
+          });
           expect(clutchWorking).toHaveLength(1);
           expect(Math.abs((clutchWorking[0]?.frequencyHz ?? 0) - hz)).toBeLessThan(0.1);
           expect(Math.abs((clutchWorking[0]?.peakToPeakRpm ?? 0) / pp - 1)).toBeLessThan(0.08);
@@ -180,7 +183,9 @@ describe("oscillation", () => {
             return {
               ...c,
               tcc_command: t.map((s) => (s > 65 ? 85 : 0)),
-              engine_rpm: (c.turbine_rpm as Float64Array).map((v, i) => v + 20 + (engine ? (swing[i] as number) : 0)),
+              engine_rpm: (c.turbine_rpm as Float64Array).map(
+                (v, i) => v + ((t[i] as number) > 65 ? 20 : 500) + (engine ? (swing[i] as number) : 0),
+              ),
               turbine_rpm: turbine,
               // the shafts behind it swing with the turbine
               output_rpm: (c.output_rpm as Float64Array).map(

@@ -33,7 +33,8 @@ export function steadyDrive(
     gear_commanded: gear,
     engine_torque_nm: torque,
     fluid_c: t.map(() => 80),
-    tcc_command: t.map(() => 0),
+    // held by its clutch
+    tcc_command: t.map(() => 85),
   };
   return recordingOf(t, patch(channels, t));
 }

@@ -1,4 +1,4 @@
-import { confidence, type Finding, range } from "../finding.ts";
+import { confidence, type Finding, overall, range } from "../finding.ts";
 import type { Limp } from "../gear/limp.ts";
 import { limitsOf } from "../limits.ts";
 import { either, hasFinding, type Measure } from "../measure.ts";
@@ -6,7 +6,13 @@ import { sensorMask } from "../sensors/mask.ts";
 import { shifting } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
 import { median } from "../signal/stats.ts";
-import { analyseConverter, type ConverterAnalysis, HUNTING_CYCLES, neverTakesHold } from "./converter.ts";
+import {
+  analyseConverter,
+  type ConverterAnalysis,
+  HUNTING_CYCLES,
+  neverTakesHold,
+  type SlipUnderLoad,
+} from "./converter.ts";
 
 const MIN_CLUTCH_S = 10;
 
@@ -18,13 +24,16 @@ export const converter: Measure<"converter"> = {
       : undefined,
   findings: (measured, { frame }) => [
     ...converterFindings(frame, measured.converter, measured.limp),
+    ...staysOnFindings(frame, measured.converter),
     ...huntingFindings(measured.converter),
   ],
   evidence(_unit, analysis, add) {
     if (!analysis.converter || analysis.converter.from === "slip" || analysis.converter.secondsApplied < MIN_CLUTCH_S)
       return;
     const slips = hasFinding(analysis, "converter-slip");
-    if (neverTakesHold(analysis.converter))
+    if (hasFinding(analysis, "converter-stays-on"))
+      add("converter-clutch", "all", {}, "stays", "Converter clutch does not let go", true);
+    else if (neverTakesHold(analysis.converter))
       add("converter-clutch", "all", {}, "open", "Converter clutch never takes hold: slips as if let go", true);
     else
       either(
@@ -39,11 +48,30 @@ export const converter: Measure<"converter"> = {
   },
 };
 
+/** Regulated slip wanders: so much over the limit it is the clutch. */
+const OVER = 1.2;
+/** A clutch that is said to be locked has hardly any. */
+const LOCKED_SHARE = 0.6;
+const LEAST_EPISODES = 2;
+
+/** Slip under load over the limit, of one of the two ways in which the clutch is held. */
+export function slipsUnderLoad(
+  converter: ConverterAnalysis,
+  limitRpm: number,
+): { slipRpm: number; limitRpm: number } | undefined {
+  const of = (load: SlipUnderLoad | undefined, most: number) =>
+    load && load.slipRpm > most ? { slipRpm: load.slipRpm, limitRpm: most } : undefined;
+  return of(converter.regulated, OVER * limitRpm) ?? of(converter.locked, LOCKED_SHARE * limitRpm);
+}
+
 function converterFindings(frame: Frame, converter: ConverterAnalysis | undefined, limp: Limp | undefined): Finding[] {
   if (!converter || converter.from === "slip") return [];
   const limit = limitsOf(frame.unit).residualSlipRpm;
-  const bad = converter.episodes.filter((e) => e.residualSlipRpm > limit.value && !(limp && e.startS > limp.startS));
-  if (bad.length === 0) return [];
+  const over = slipsUnderLoad(converter, limit.value);
+  const bad = converter.episodes.filter(
+    (e) => (e.loadedSlipRpm ?? 0) > (over?.limitRpm ?? Infinity) && !(limp && e.startS > limp.startS),
+  );
+  if (!over || bad.length < Math.min(LEAST_EPISODES, converter.episodes.length)) return [];
   const seconds = bad.reduce((s, e) => s + e.endS - e.startS, 0);
   const opens = bad.flatMap((e) => (e.openSlipRpm === undefined ? [] : [e.openSlipRpm]));
   return [
@@ -55,7 +83,7 @@ function converterFindings(frame: Frame, converter: ConverterAnalysis | undefine
       severity: "fault",
       startS: bad[0]?.startS ?? 0,
       endS: bad.at(-1)?.endS ?? 0,
-      occurrences: bad.map((e) => ({ startS: e.startS, endS: e.endS, value: e.residualSlipRpm })),
+      occurrences: bad.map((e) => ({ startS: e.startS, endS: e.endS, value: e.loadedSlipRpm as number })),
       conditions: {
         gears: [...new Set(bad.flatMap((e) => e.gears))].sort(),
         torqueNm: range(bad.map((e) => e.torqueNm)),
@@ -63,15 +91,37 @@ function converterFindings(frame: Frame, converter: ConverterAnalysis | undefine
         vehicleKmh: range(bad.map((e) => e.vehicleKmh)),
       },
       measures: [
-        { name: "residual slip", value: median(bad.map((e) => e.residualSlipRpm)), quantity: "speed-rpm" },
+        { name: "slip where it carries most", value: over.slipRpm, quantity: "speed-rpm" },
         ...(opens.length > 0
           ? [{ name: "with the clutch open it would be", value: median(opens), quantity: "speed-rpm" } as const]
           : []),
         { name: "of applications", value: converter.episodes.length, quantity: "count" },
       ],
-      limit: { value: limit.value, quantity: "speed-rpm", source: limit.source },
+      limit: { value: over.limitRpm, quantity: "speed-rpm", source: limit.source },
       confidence: confidence(frame, bad.length, seconds, 2),
     },
+  ];
+}
+
+/** An open converter slips nearly as much as its curve says; one that is held lacks nearly all of it. */
+export const STAYS_ON_PCT = 70;
+export const missingSlipPct = (share: number): number => Math.min(100, Math.max(0, 1 - share) * 100);
+
+function staysOnFindings(frame: Frame, converter: ConverterAnalysis | undefined): Finding[] {
+  const letGo = converter?.letGo;
+  const missing = letGo && missingSlipPct(letGo.share);
+  if (!letGo || missing === undefined || missing <= STAYS_ON_PCT) return [];
+  return [
+    overall(frame, "converter-stays-on", {
+      title: "Converter clutch does not let go when it is told to",
+      subject: { component: "converter-clutch" },
+      measures: [
+        { name: "missing of the slip of an open converter", value: missing, quantity: "percent" },
+        { name: "let go and pulling for", value: letGo.seconds, quantity: "duration" },
+      ],
+      limit: { value: STAYS_ON_PCT, quantity: "percent", source: "typical" },
+      confidence: confidence(frame, 1, letGo.seconds, 4),
+    }),
   ];
 }
 

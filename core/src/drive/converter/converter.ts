@@ -1,7 +1,7 @@
 import { gearName, openSlipRpm } from "../../unit/index.ts";
 import { COMMANDED_PCT } from "../signal/clutch-command.ts";
 import type { Frame } from "../signal/frame.ts";
-import { extent, finite, median, runs, type Span, where } from "../signal/stats.ts";
+import { extent, finite, median, quantile, quantileAt, runs, type Span, where } from "../signal/stats.ts";
 
 export interface ConverterEpisode {
   readonly startS: number;
@@ -14,9 +14,18 @@ export interface ConverterEpisode {
   readonly residualSlipRpm: number;
   /** what the converter would slip at the same torque with its clutch open; undefined without torque or rating */
   readonly openSlipRpm: number | undefined;
+  /** upper quartile of |engine − turbine| where the engine pulls hardest; undefined where it did not */
+  readonly loadedSlipRpm: number | undefined;
   readonly torqueNm: number | undefined;
   readonly fluidC: number | undefined;
   readonly vehicleKmh: number | undefined;
+}
+
+/** A clutch that slips does so where it carries most: its slip in the upper two fifths of the load that it was given. */
+export interface SlipUnderLoad {
+  /** upper quartile of |engine − turbine|, rpm */
+  readonly slipRpm: number;
+  readonly seconds: number;
 }
 
 /** The clutch let go and taken again and again while nothing asks for it. */
@@ -35,6 +44,11 @@ export interface ConverterAnalysis {
   /** where its command comes from; from "slip" nothing can be said of how it holds */
   readonly from: "duty" | "state" | "pressure" | "slip";
   readonly episodes: readonly ConverterEpisode[];
+  /** while it is meant to regulate its slip, and while it is said to be locked: slip where the engine pulls hardest */
+  readonly regulated: SlipUnderLoad | undefined;
+  readonly locked: SlipUnderLoad | undefined;
+  /** while it is let go and the engine pulls: slip over that of the open converter, median; near 0 it does not open */
+  readonly letGo: { readonly share: number; readonly seconds: number } | undefined;
   readonly hunting: readonly HuntingSpan[];
   readonly secondsOpen: number;
   readonly secondsApplying: number;
@@ -45,6 +59,18 @@ export interface ConverterAnalysis {
 
 const SETTLE_S = 1.5;
 const MIN_S = 2;
+/** Of the load while it is applied: above this quantile it carries most. */
+const LOADED_FROM = 0.6;
+const UPPER = 0.75;
+const LOADED_LEAST_S = 1.5;
+/** Command that stands for a state that the log calls locked. */
+const LOCKED_PCT = 100;
+/** Of the unit's largest torque: with less the open converter hardly slips. */
+const PULLS_SHARE = 0.1;
+const LEAST_OPEN_SLIP_RPM = 60;
+/** Turbine over engine: slower, the converter still pulls away. */
+const ROLLS_SHARE = 0.5;
+const LET_GO_AFTER_S = 1;
 
 /**
  * The converter clutch from its command and its slip. Applying: from the command until the slip is below the limit, or
@@ -65,6 +91,7 @@ export function analyseConverter(
   let applying = 0;
   let applied = 0;
   const secondsByCode = new Float64Array(frame.ratios.length);
+  const held: AppliedSamples = { index: [], episode: [] };
   for (const span of runs(timeS, where(n, on), 0.3, MIN_S, 4)) {
     const start = timeS[span.start] as number;
     const end = timeS[span.end - 1] as number;
@@ -88,6 +115,8 @@ export function analyseConverter(
       else {
         applied += step;
         if (!mask[i] && !quiet[i]) {
+          held.index.push(i);
+          held.episode.push(episodes.length);
           slips.push(slipAt(i));
           if (torqueNm) {
             torques.push(torqueNm[i] as number);
@@ -103,7 +132,13 @@ export function analyseConverter(
         }
       }
     }
-    if (slips.length < 5) continue;
+    if (slips.length < 5) {
+      while (held.episode.at(-1) === episodes.length) {
+        held.episode.pop();
+        held.index.pop();
+      }
+      continue;
+    }
     const residual = median(slips);
     episodes.push({
       startS: start,
@@ -113,6 +148,7 @@ export function analyseConverter(
       state: residual > residualLimitRpm ? "slipping" : residual > residualLimitRpm / 3 ? "controlled slip" : "locked",
       residualSlipRpm: residual,
       openSlipRpm: finite(median(opens)),
+      loadedSlipRpm: undefined,
       torqueNm: finite(median(torques)),
       fluidC: finite(fluidC?.[mid]),
       vehicleKmh: finite(vehicleKmh?.[mid]),
@@ -124,7 +160,8 @@ export function analyseConverter(
   const total = (timeS[n - 1] as number) - (timeS[0] as number);
   return {
     from: frame.tccFrom ?? "duty",
-    episodes,
+    ...underLoad(frame, held, episodes),
+    letGo: slipLetGo(frame, mask, quiet),
     hunting: findHunting(frame),
     secondsOpen: Math.max(0, total - applying - applied),
     secondsApplying: applying,
@@ -132,6 +169,75 @@ export function analyseConverter(
     byGear,
   };
 }
+
+interface AppliedSamples {
+  readonly index: number[];
+  /** episode that each belongs to */
+  readonly episode: number[];
+}
+
+/** Slip where the load was highest, over all applications and of each. */
+function underLoad(
+  { tccCommandPct, tccFrom, load, engineRpm, inputRpm, stepS }: Frame,
+  { index, episode }: AppliedSamples,
+  episodes: readonly ConverterEpisode[],
+): Pick<ConverterAnalysis, "episodes" | "regulated" | "locked"> {
+  const isLocked = (i: number) => tccFrom === "state" && (tccCommandPct?.[i] as number) >= LOCKED_PCT;
+  const slip = (i: number) => Math.abs((engineRpm?.[i] as number) - (inputRpm[i] as number));
+  const ofEpisode = episodes.map((): number[] => []);
+  const over = (locked: boolean): SlipUnderLoad | undefined => {
+    const own = [...index.keys()].filter((k) => isLocked(index[k] as number) === locked);
+    const least = quantileAt(
+      load,
+      own.map((k) => index[k] as number),
+      LOADED_FROM,
+    );
+    // without any load known every sample counts
+    const loaded = own.filter((k) => !((load[index[k] as number] as number) < least));
+    const seconds = loaded.reduce((sum, k) => sum + (stepS[index[k] as number] as number), 0);
+    for (const k of loaded) ofEpisode[episode[k] as number]?.push(slip(index[k] as number));
+    const slipRpm = quantile(
+      loaded.map((k) => slip(index[k] as number)),
+      UPPER,
+    );
+    return seconds < LOADED_LEAST_S || Number.isNaN(slipRpm) ? undefined : { slipRpm, seconds };
+  };
+  const [regulated, locked] = [over(false), over(true)];
+  return {
+    regulated,
+    locked,
+    episodes: episodes.map((e, k) => ({ ...e, loadedSlipRpm: finite(quantile(ofEpisode[k] ?? [], UPPER)) })),
+  };
+}
+
+/** Slip over that of the open converter while the clutch is let go and the engine pulls. Source: K-factor curve of the unit file. */
+function slipLetGo(frame: Frame, mask: Uint8Array, quiet: Uint8Array): ConverterAnalysis["letGo"] {
+  const { unit, timeS, stepS, engineRpm, inputRpm, outputRpm, torqueNm, tccCommandPct, tccFrom } = frame;
+  const { converter } = unit;
+  if (!converter?.stallTorqueNm || !engineRpm || !torqueNm || !tccCommandPct || tccFrom === "slip") return undefined;
+  const shares: number[] = [];
+  let seconds = 0;
+  let openSince = Number.NaN;
+  for (let i = 0; i < timeS.length; i++) {
+    if (!((tccCommandPct[i] as number) < 1)) {
+      openSince = Number.NaN;
+      continue;
+    }
+    if (Number.isNaN(openSince)) openSince = timeS[i] as number;
+    const nm = torqueNm[i] as number;
+    const [engine, turbine] = [engineRpm[i] as number, inputRpm[i] as number];
+    if (mask[i] || quiet[i] || (timeS[i] as number) - openSince < LET_GO_AFTER_S) continue;
+    if (!((outputRpm[i] as number) > 200 && nm > PULLS_SHARE * unit.maxInputTorqueNm && turbine > ROLLS_SHARE * engine))
+      continue;
+    const open = openSlipRpm(converter, engine, nm) as number;
+    if (open < LEAST_OPEN_SLIP_RPM) continue;
+    shares.push((engine - turbine) / open);
+    seconds += stepS[i] as number;
+  }
+  return seconds < LET_GO_LEAST_S ? undefined : { share: median(shares), seconds };
+}
+
+const LET_GO_LEAST_S = 2;
 
 /** A clutch that is let go for longer than this was wanted open. */
 const LONGEST_OPEN_S = 8;

@@ -2,11 +2,18 @@ import { confidence, type Finding, overall } from "../finding.ts";
 import { either, hasFinding, type Measure } from "../measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
 import type { Frame } from "../signal/frame.ts";
+import { converter, missingSlipPct, STAYS_ON_PCT } from "./converter.measure.ts";
 import { analysePull, type EnginePull, missingPct, PULL_LOW } from "./pull.ts";
 
 export const pull: Measure<"pull"> = {
   id: "pull",
-  measure: (drive) => analysePull(drive.frame, sensorMask(drive)),
+  measure(drive) {
+    // a clutch that does not let go makes the converter no dynamometer
+    const letGo = drive.of(converter)?.letGo;
+    return letGo && missingSlipPct(letGo.share) > STAYS_ON_PCT
+      ? undefined
+      : analysePull(drive.frame, sensorMask(drive));
+  },
   findings: (measured, { frame }) => pullFindings(frame, measured.pull),
   evidence(_unit, analysis, add) {
     if (analysis.pull)

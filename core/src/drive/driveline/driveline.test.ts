@@ -114,34 +114,43 @@ describe("an output shaft that turns in vain", () => {
 });
 
 describe("idle at rest of a dual clutch", () => {
-  /** Of every ten readings one lies under the others. */
-  const rest = (dipRpm: number, of = dual, pedal = 0) => {
-    const t = timesOf(30, 20);
+  /** Four stops of twenty seconds, the first in neutral. Of every five readings one lies under the others. */
+  const rest = (dipRpm: number, neutralRpm: number, of = dual, pedal = 0, neutral = true) => {
+    const t = timesOf(100, 20);
+    const inNeutral = (s: number) => neutral && s < 20;
     return judge(
       t,
       {
-        engine_rpm: t.map((_, i) => 760 - (i % 5 === 0 ? dipRpm : 0)),
+        engine_rpm: t.map((s, i) => 760 - (i % 5 === 0 ? (inNeutral(s) ? neutralRpm : dipRpm) : 0)),
         turbine_rpm: t.map(() => 0),
         k1_rpm: t.map(() => 0),
-        output_rpm: t.map(() => 0),
-        gear_commanded: t.map(() => 1),
-        pedal_pct: t.map(() => pedal),
+        output_rpm: t.map((s) => (s % 25 < 20 ? 0 : 100)),
+        gear_commanded: t.map((s) => (inNeutral(s) ? 0 : 1)),
+        pedal_pct: t.map((s) => (s % 25 < 20 ? pedal : 20)),
       },
       of,
     );
   };
   it.each([
-    [3, false],
-    [20, true],
-  ])("dips of %d rpm", (dip, found) => {
-    const a = rest(dip);
+    // 2.2 times that in neutral, and 5 rpm
+    [15.9, 5, false],
+    [16.1, 5, true],
+    [60, 26, false],
+  ])("dips of %d rpm where neutral has %d", (dip, neutral, found) => {
+    const a = rest(dip, neutral);
     expect(a.idle?.usualRpm).toBeCloseTo(760, 6);
-    expect(a.idle?.dipRpm).toBeCloseTo(dip, 6);
-    expect(Boolean(finding(a, "idle"))).toBe(found);
+    expect(a.idle?.dipRpm).toBeCloseTo(dip, 0);
+    expect(finding(a, "idle")?.limit?.source).toBe(found ? "this drive" : undefined);
+  });
+  it.each([
+    [29, false],
+    [31, true],
+  ])("dips of %d rpm where it never stood in neutral: the typical limit, and said so", (dip, found) => {
+    expect(finding(rest(dip, 0, dual, 0, false), "idle")?.limit?.source).toBe(found ? "typical" : undefined);
   });
   it("is not judged with the foot down, nor behind a converter", () => {
-    expect(rest(20, dual, 10).idle).toBeUndefined();
-    expect(rest(20, unit).idle).toBeUndefined();
+    expect(rest(20, 2, dual, 10).idle).toBeUndefined();
+    expect(rest(20, 2, unit).idle).toBeUndefined();
   });
 });
 

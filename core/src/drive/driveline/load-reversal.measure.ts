@@ -4,13 +4,16 @@ import { sensorMask } from "../sensors/mask.ts";
 import { shifting } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
 import { findLoadReversals, KNOCKS_RPM, type LoadReversal, SWINGS_RPM, usualSwingRpm } from "./load-reversal.ts";
+import { engineRunsRough } from "./oscillation.ts";
 
 export const loadReversals: Measure<"loadReversals"> = {
   id: "loadReversals",
   measure: (drive) => findLoadReversals(drive.frame, shifting(drive), sensorMask(drive)),
-  findings: (measured, { frame }) => loadReversalFindings(frame, measured.loadReversals),
+  findings: ({ loadReversals: found, oscillation }, { frame }) =>
+    loadReversalFindings(frame, found, engineRunsRough(oscillation)),
   evidence(_unit, analysis, add) {
     const swing = usualSwingRpm(analysis.loadReversals);
+    if (engineRunsRough(analysis.oscillation)) return;
     if (Number.isNaN(swing)) return;
     const outcome = swing > KNOCKS_RPM ? "knocks" : swing > SWINGS_RPM ? "swings" : "quiet";
     add(
@@ -24,7 +27,7 @@ export const loadReversals: Measure<"loadReversals"> = {
   },
 };
 
-function loadReversalFindings(frame: Frame, reversals: readonly LoadReversal[]): Finding[] {
+function loadReversalFindings(frame: Frame, reversals: readonly LoadReversal[], rough: boolean): Finding[] {
   const swing = usualSwingRpm(reversals);
   if (!(swing > SWINGS_RPM)) return [];
   const hits = reversals.filter((r) => r.swingRpm > SWINGS_RPM);
@@ -37,7 +40,7 @@ function loadReversalFindings(frame: Frame, reversals: readonly LoadReversal[]):
           ? "Knocks when load comes and goes: play in the driveline"
           : "Swings when load comes and goes: a soft mount, or play",
       subject: {},
-      severity: "fault",
+      severity: rough ? "notice" : "fault",
       startS: hits[0]?.startS ?? 0,
       endS: hits.at(-1)?.startS ?? 0,
       occurrences: hits.map((r) => ({ startS: r.startS, endS: r.startS + 1, value: r.swingRpm })),

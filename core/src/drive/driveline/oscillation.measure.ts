@@ -10,6 +10,7 @@ import {
   analyseOscillation,
   type OscillationAnalysis,
   type OscillationWindow,
+  SHUDDER_BAND_HZ,
   type SwingCause,
   VIBRATION_RATE_HZ,
 } from "./oscillation.ts";
@@ -22,7 +23,7 @@ export const oscillation: Measure<"oscillation"> = {
       sensorMask(drive),
       // a launch swings by itself, and is judged by itself
       shifting(drive).map((q, i) => q | (launching(drive)[i] as number)),
-      drive.limits.shudderPeakToPeakRpm.value,
+      drive.limits.shudderPeakToPeakRpm,
     ),
   findings: (measured, { frame }) => oscillationFindings(frame, measured.oscillation),
   evidence(_unit, analysis, add) {
@@ -39,7 +40,7 @@ export const oscillation: Measure<"oscillation"> = {
         ["smooth", "No shudder while the converter clutch works"],
       );
     }
-    if (oscillation.openPeakToPeakRpm !== undefined) {
+    if (oscillation.openPeakToPeakRpm !== undefined || oscillation.engineAloneWindows >= ALONE_WINDOWS) {
       const open = found("oscillation:engine");
       either(
         add,
@@ -63,6 +64,9 @@ export const oscillation: Measure<"oscillation"> = {
   },
 };
 
+/** With fewer an engine that runs rough need not have shown. */
+const ALONE_WINDOWS = 8;
+
 const CAUSE_TITLES: Readonly<Record<Exclude<SwingCause, "shudder">, string>> = {
   engine: "Vibration that comes from the engine: no shudder",
   "output shaft": "Vibration that follows the output shaft: no shudder",
@@ -85,7 +89,7 @@ function spansOf(windows: readonly OscillationWindow[]): OscillationWindow[][] {
 }
 
 function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Finding[] {
-  const own = limitsOf(frame.unit).shudderPeakToPeakRpm;
+  const own = oscillation.shudderLimit ?? limitsOf(frame.unit).shudderPeakToPeakRpm;
   const out: Finding[] = [];
   for (const cause of ["shudder", "engine", "output shaft", "wheels", "unknown"] as const) {
     const shudder = cause === "shudder";
@@ -98,7 +102,7 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
     );
     // a single window may be a step in slip; a vibration is there again and again
     const kept = shudder ? spansOf(over).filter((s) => s.length >= 2) : spansOf(over);
-    if (kept.length === 0 || (!shudder && over.length < MIN_VIBRATION_WINDOWS)) continue;
+    if (kept.length === 0 || (shudder ? kept.flat() : over).length < MIN_VIBRATION_WINDOWS) continue;
     // beside a swing whose source is known the rest is its edges
     if (cause === "unknown" && out.length > 0) continue;
     const all = kept.flat();
@@ -115,6 +119,14 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
         quantity: "frequency",
       },
     ];
+    // the log cannot tell a swing from its image beyond half the rate
+    const seenHz = median(all.map((w) => w.peak.frequencyHz));
+    if (shudder && oscillation.rateHz - seenHz < SHUDDER_BAND_HZ[1])
+      measures.push({
+        name: `or, folded at ${oscillation.rateHz.toFixed(0)} readings a second,`,
+        value: oscillation.rateHz - seenHz,
+        quantity: "frequency",
+      });
     if (order) measures.push({ name: `times a turn of the ${order.part}`, value: order.order, quantity: "none" });
     out.push({
       id: shudder ? "shudder" : `oscillation:${cause.replace(" ", "-")}`,

@@ -1,9 +1,10 @@
 import { gearName } from "../../unit/index.ts";
+import type { Limit } from "../limits.ts";
 import { type Group, groupKey, loadBand, temperatureBand } from "../signal/conditions.ts";
 import type { Frame } from "../signal/frame.ts";
 import { type Peak, strongestPeak } from "../signal/spectrum.ts";
 import { finite, median, quantile } from "../signal/stats.ts";
-import { assignOrders, EDGE_HZ, type OrderMatch } from "./orders.ts";
+import { assignOrders, EDGE_HZ, foldedHz, type OrderMatch } from "./orders.ts";
 
 /** Band of converter-clutch shudder, Hz. Source: handbook, events and measures. */
 export const SHUDDER_BAND_HZ: readonly [number, number] = [3, 20];
@@ -49,6 +50,10 @@ export interface OscillationAnalysis {
   readonly windows: readonly OscillationWindow[];
   /** swing of the slip with the clutch open: an oscillation found here too is no shudder. rpm, undefined when not driven */
   readonly openPeakToPeakRpm: number | undefined;
+  /** windows in which the engine was on its own, at rest or against an open converter: what an engine that runs rough shows in */
+  readonly engineAloneWindows: number;
+  /** from which swing on it is called shudder, and what that goes by; undefined where none can be told */
+  readonly shudderLimit: Limit | undefined;
 }
 
 const WINDOW_S = 2.4;
@@ -70,6 +75,23 @@ const MOST_WINDOWS = 60;
 const STRAY_SHARE = 0.25;
 const ROUGH_WINDOWS = 8;
 const ROUGH_SHARE = 0.08;
+/** An engine at rest in neutral or against an open converter swings by itself: this much of it is no noise, rpm. */
+const ROUGH_IDLE_RPM = 12;
+const IDLES_RPM = 300;
+const RESTS_RPM = 20;
+/** Of the windows in which the engine is on its own. */
+const ROUGH_ALONE_SHARE = 0.25;
+const ROUGH_ALONE_WINDOWS = 4;
+/** A clutch judders for a second or two: shorter windows keep its swing. */
+const SHORT_S = 1.4;
+const SHORT_HOP_S = 0.5;
+const SHORT_PROMINENCE = 3;
+/** Slip swings so much by itself, against what is usual on this drive; and never called shudder below. */
+const OVER_USUAL = 4;
+const LEAST_SHUDDER_RPM = 16;
+const USUAL_WINDOWS = 8;
+/** A predicted frequency this near explains a swing. */
+const EXPLAINS_HZ = 0.45;
 
 /** Highest frequency that is told at a rate: 0.48 of it. */
 const visibleHz = (rateHz: number) => 0.48 * rateHz;
@@ -91,14 +113,12 @@ interface Found {
  * is there with the clutch open as well.
  * @param mask - 1 where a speed sensor is not to be believed
  * @param quiet - 1 within a gear shift, where slip moves for other reasons
- * @param limitRpm - of shudder, peak to peak
+ * Shudder is a swing of the slip, in windows of 1.4 s while the clutch works, that no rotating part explains and that is not
+ * there with the clutch open. Which side swings more tells nothing: that is a matter of inertias.
+ * @param own - limit of shudder of the unit file, or the typical one
  */
-export function analyseOscillation(
-  frame: Frame,
-  mask: Uint8Array,
-  quiet: Uint8Array,
-  limitRpm: number,
-): OscillationAnalysis {
+export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8Array, own: Limit): OscillationAnalysis {
+  const limitRpm = own.value;
   const { timeS, tccCommandPct, gear, load, fluidC, torqueNm, vehicleKmh } = frame;
   const inputRpm = bridged(frame.inputRpm);
   const outputRpm = bridged(frame.outputRpm);
@@ -116,6 +136,8 @@ export function analyseOscillation(
     clutchWorking: [],
     windows: [],
     openPeakToPeakRpm: undefined,
+    engineAloneWindows: 0,
+    shudderLimit: undefined,
   };
   const length = Math.round(WINDOW_S * rateHz);
   if (topHz - lowHz < 0.8 || length < 8) return nothing;
@@ -136,6 +158,7 @@ export function analyseOscillation(
     workingBefore[i + 1] = (workingBefore[i] as number) + ((tccCommandPct?.[i] ?? 0) > 5 ? 1 : 0);
   }
   const seen: Found[] = [];
+  const alone: Alone[] = [];
   let judged = 0;
   const openPeaks: number[] = [];
   const groups = new Map<string, { group: Group; peaks: Peak[] }>();
@@ -147,10 +170,15 @@ export function analyseOscillation(
   for (let start = 0; start + length <= n; start += hop) {
     const end = start + length;
     const mid = (start + end) >> 1;
-    if (!((gear[mid] as number) > 0) || !((outputRpm[mid] as number) > 200)) continue;
+    const rests = (outputRpm[mid] as number) < RESTS_RPM && (engineRpm?.[mid] ?? 0) > IDLES_RPM;
+    if (!rests && (!((gear[mid] as number) > 0) || !((outputRpm[mid] as number) > 200))) continue;
     const lasts = (timeS[end - 1] as number) - (timeS[start] as number);
     const even = Math.abs(lasts - (length - 1) * evenStep) < 0.25 * WINDOW_S;
     if (!even || badBefore[end] !== badBefore[start]) continue;
+    if (rests) {
+      alone.push({ start, end, mid, rests });
+      continue;
+    }
     judged++;
     const on = (workingBefore[end] as number) - (workingBefore[start] as number);
     const working = !converter ? undefined : on >= length * 0.9 ? true : on <= length * 0.1 ? false : undefined;
@@ -159,6 +187,7 @@ export function analyseOscillation(
         ? undefined
         : strongestPeak(signal.subarray(start, end), rateHz, low, high, padTo);
     let strongest: { signal: OscillationWindow["signal"]; peak: Peak } | undefined;
+    if (working === false || !converter) alone.push({ start, end, mid, rests });
     if (working !== undefined) {
       const peak = peakOf(slip, working ? 0 : limitRpm * 0.4);
       const prominent = peak !== undefined && peak.prominence >= MIN_PROMINENCE;
@@ -203,7 +232,8 @@ export function analyseOscillation(
             start: w.start,
             end: w.end,
             frequencyHz: w.peak.frequencyHz,
-            engineLeads: w.engineRpm > w.inputRpm,
+            // the input of a dual clutch is its engine
+            engineLeads: !converter || w.engineRpm > w.inputRpm,
           })),
           frame,
           topHz,
@@ -212,18 +242,23 @@ export function analyseOscillation(
   const working = found.filter((w) => w.working && w.signal === "slip");
   const open =
     openPeaks.length >= FEW_OPEN && (openPeakToPeakRpm ?? 0) > 0.5 * median(working.map((w) => w.peak.peakToPeak));
+  const roughAlone =
+    rateHz >= VIBRATION_RATE_HZ && engineRpm
+      ? roughWindows(engineRpm, inputRpm, alone, rateHz, lowHz, topHz, padTo)
+      : [];
   // an engine that runs rough shows it everywhere, also where the slip is calm
-  const rough = found.filter((w) => w.signal === "engine" && w.engineRpm > ENGINE_LEADS * w.inputRpm).length;
-  const engineRuns = rough >= Math.max(ROUGH_WINDOWS, ROUGH_SHARE * judged) && rough * 2 > found.length;
+  const leads = (w: Found) => w.engineRpm > ENGINE_LEADS * w.inputRpm;
+  const rough = found.filter((w) => w.signal === "engine" && leads(w)).length;
+  const engineRuns =
+    roughAlone.length > 0 ||
+    (rough >= Math.max(ROUGH_WINDOWS, ROUGH_SHARE * judged) && rough * 2 > found.length && open);
   const at = (v: Float64Array | undefined, i: number) => finite(v?.[i]);
   const windows = found.map((w, k): OscillationWindow => {
     const order = orders[k];
     let cause: SwingCause = "unknown";
     if (order) cause = order.part;
     else if (rateHz < VIBRATION_RATE_HZ) cause = "unknown";
-    else if (w.engineRpm > ENGINE_LEADS * w.inputRpm && (w.signal === "slip" || open || engineRuns)) cause = "engine";
-    else if (w.signal === "slip" && w.working && !open)
-      cause = w.peak.frequencyHz >= SHUDDER_BAND_HZ[0] && w.peak.frequencyHz < topHz - EDGE_HZ ? "shudder" : "unknown";
+    else if ((engineRuns && (leads(w) || w.signal === "engine")) || (open && leads(w))) cause = "engine";
     return {
       startS: timeS[w.start] as number,
       endS: timeS[w.end - 1] as number,
@@ -238,14 +273,70 @@ export function analyseOscillation(
       vehicleKmh: at(vehicleKmh, w.mid),
     };
   });
-  // a few windows beside many whose source is known: there it could not be followed
+  const engineAlone = roughAlone.map(
+    (w): OscillationWindow => ({
+      startS: timeS[w.start] as number,
+      endS: timeS[w.end - 1] as number,
+      signal: "engine",
+      peak: w.peak,
+      working: converter ? false : undefined,
+      cause: "engine",
+      order: w.order,
+      group: groupAt(w.mid),
+      torqueNm: at(torqueNm, w.mid),
+      fluidC: at(fluidC, w.mid),
+      vehicleKmh: at(vehicleKmh, w.mid),
+    }),
+  );
+  const explained = explains(
+    frame,
+    [...windows, ...engineAlone].flatMap((w) => w.order ?? []),
+  );
+  const short = converter ? shortWindows() : [];
+  const usualRpm = Math.min(usualOf(short.filter((w) => w.working)), usualOf(short.filter((w) => !w.working)));
+  const shudderLimit: Limit =
+    own.source === "unit file" || !Number.isFinite(usualRpm)
+      ? own
+      : least(own, { value: Math.max(LEAST_SHUDDER_RPM, OVER_USUAL * usualRpm), source: "this drive" });
+  const shudders =
+    open || rateHz < VIBRATION_RATE_HZ
+      ? []
+      : short.filter(
+          (w) =>
+            w.working &&
+            w.peak.peakToPeak > shudderLimit.value &&
+            w.peak.prominence >= SHORT_PROMINENCE &&
+            w.peak.frequencyHz >= SHUDDER_BAND_HZ[0] &&
+            w.peak.frequencyHz < topHz - EDGE_HZ &&
+            !explained(w.start, w.end, w.peak.frequencyHz),
+        );
   const told = windows.filter((w) => w.order || w.cause === "engine").length;
-  const shudders = windows.filter((w) => w.cause === "shudder").length;
-  const stray = shudders < STRAY_SHARE * told;
+  // a few windows beside many whose source is known: there it could not be followed
+  const shuddering = shudders.length < STRAY_SHARE * told ? [] : consistent(shudders, gear);
+  const shudderWindows = shuddering.map(
+    (w): OscillationWindow => ({
+      startS: timeS[w.start] as number,
+      endS: timeS[w.end - 1] as number,
+      signal: "slip",
+      peak: w.peak,
+      working: true,
+      cause: "shudder",
+      order: undefined,
+      group: groupAt(w.mid),
+      torqueNm: at(torqueNm, w.mid),
+      fluidC: at(fluidC, w.mid),
+      vehicleKmh: at(vehicleKmh, w.mid),
+    }),
+  );
+  // the long window over a shudder says nothing more of it
+  const covered = (w: OscillationWindow) =>
+    w.cause === "unknown" && shudderWindows.some((s) => s.startS < w.endS && w.startS < s.endS);
   return {
     rateHz,
     highestHz,
-    windows: stray ? windows.map((w) => (w.cause === "shudder" ? { ...w, cause: "unknown" } : w)) : windows,
+    windows: [...windows.filter((w) => !covered(w)), ...engineAlone, ...shudderWindows].sort(
+      (a, b) => a.startS - b.startS,
+    ),
     clutchWorking: [...groups.values()].map(({ group, peaks }) => ({
       ...group,
       seconds: peaks.length * HOP_S,
@@ -259,8 +350,135 @@ export function analyseOscillation(
       frequencyHz: finite(median(peaks.filter((p) => p.prominence >= MIN_PROMINENCE).map((p) => p.frequencyHz))),
     })),
     openPeakToPeakRpm,
+    engineAloneWindows: alone.length,
+    shudderLimit: converter && highestHz !== undefined ? shudderLimit : undefined,
   };
+
+  /** Swings of the slip in short windows, with the clutch working throughout or let go throughout. */
+  function shortWindows(): ShortWindow[] {
+    const size = Math.round(SHORT_S * rateHz);
+    const step = Math.max(1, Math.round(SHORT_HOP_S * rateHz));
+    const out: ShortWindow[] = [];
+    let pad = 64;
+    while (pad < size * 2) pad *= 2;
+    if (size < 8) return out;
+    for (let start = 0; start + size <= n; start += step) {
+      const end = start + size;
+      const mid = (start + end) >> 1;
+      if (!((gear[mid] as number) > 0) || !((outputRpm[mid] as number) > 200)) continue;
+      const lasts = (timeS[end - 1] as number) - (timeS[start] as number);
+      if (Math.abs(lasts - (size - 1) * evenStep) >= 0.25 * SHORT_S || badBefore[end] !== badBefore[start]) continue;
+      const on = (workingBefore[end] as number) - (workingBefore[start] as number);
+      if (on < size * 0.9 && on > size * 0.1) continue;
+      const peak = strongestPeak(slip.subarray(start, end), rateHz, lowHz, topHz, pad);
+      if (peak) out.push({ start, end, mid, working: on >= size * 0.9, peak });
+    }
+    return out;
+  }
 }
+
+interface ShortWindow {
+  readonly start: number;
+  readonly end: number;
+  readonly mid: number;
+  readonly working: boolean;
+  readonly peak: Peak;
+}
+
+/** Infinite where too little was driven to know what is usual. */
+const usualOf = (windows: readonly ShortWindow[]): number =>
+  windows.length < USUAL_WINDOWS ? Number.POSITIVE_INFINITY : median(windows.map((w) => w.peak.peakToPeak));
+
+const least = (a: Limit, b: Limit): Limit => (b.value < a.value ? b : a);
+
+const SAME_SHARE = 0.12;
+
+/** A clutch judders at about one frequency in a gear; what swings now so, now so is something else. */
+function consistent(windows: readonly ShortWindow[], gear: Float64Array): ShortWindow[] {
+  const byGear = new Map<number, ShortWindow[]>();
+  for (const w of windows) {
+    const g = gear[w.mid] as number;
+    byGear.set(g, [...(byGear.get(g) ?? []), w]);
+  }
+  return [...byGear.values()]
+    .flatMap((own) => {
+      const middle = median(own.map((w) => w.peak.frequencyHz));
+      const same = own.filter((w) => Math.abs(w.peak.frequencyHz / middle - 1) < SAME_SHARE);
+      return same.length * 2 > own.length ? own : [];
+    })
+    .sort((a, b) => a.start - b.start);
+}
+
+/** Is a swing of a span what the known orders of rotating parts predict, folded at the rate? */
+function explains({ rateHz, unit, engineRpm, outputRpm }: Frame, orders: readonly OrderMatch[]) {
+  const known = [...new Map(orders.map((o) => [`${o.part}|${o.order}`, o])).values()];
+  return (start: number, end: number, frequencyHz: number): boolean =>
+    known.some(({ part, order }) => {
+      const rpm = part === "engine" ? engineRpm : outputRpm;
+      if (!rpm) return false;
+      const turns = median(rpm.subarray(start, end)) / 60 / (part === "wheels" ? unit.finalDrive : 1);
+      return Math.abs(foldedHz(order * turns, rateHz) - frequencyHz) < EXPLAINS_HZ;
+    });
+}
+
+/** A stretch in which the engine drives nothing, or only an open converter. */
+interface Alone {
+  readonly start: number;
+  readonly end: number;
+  readonly mid: number;
+  readonly rests: boolean;
+}
+
+/** Half an order: one cylinder misses; the first and a half, second: others of its own. */
+const ENGINE_ORDERS = [0.5, 1, 1.5, 2] as const;
+/** Chance agrees so often; more than this many times as often is no chance. */
+const OVER_CHANCE = 3;
+
+/**
+ * Windows in which an engine on its own swings at an order of its own speed. At rest nothing else can swing it.
+ * @returns empty unless they are many and far more than chance would give
+ */
+function roughWindows(
+  engineRpm: Float64Array,
+  inputRpm: Float64Array,
+  alone: readonly Alone[],
+  rateHz: number,
+  lowHz: number,
+  topHz: number,
+  padTo: number,
+): (Alone & { readonly peak: Peak; readonly order: OrderMatch })[] {
+  const hits: (Alone & { readonly peak: Peak; readonly order: OrderMatch })[] = [];
+  let swinging = 0;
+  for (const w of alone) {
+    if (!w.rests && swingOf(engineRpm, w.start, w.end) < VIBRATION_RPM * 0.7) continue;
+    const peak = strongestPeak(engineRpm.subarray(w.start, w.end), rateHz, lowHz, topHz, padTo);
+    if (!peak || peak.prominence < SHORT_PROMINENCE || peak.peakToPeak < (w.rests ? ROUGH_IDLE_RPM : VIBRATION_RPM))
+      continue;
+    swinging++;
+    // against an open converter the driveline may swing the engine along
+    if (
+      !w.rests &&
+      inputRpm !== engineRpm &&
+      swingOf(engineRpm, w.start, w.end) < ENGINE_LEADS * swingOf(inputRpm, w.start, w.end)
+    )
+      continue;
+    const turns = median(engineRpm.subarray(w.start, w.end)) / 60;
+    const order = ENGINE_ORDERS.find((o) => Math.abs(foldedHz(o * turns, rateHz) - peak.frequencyHz) < EXPLAINS_HZ);
+    if (order !== undefined)
+      hits.push({ ...w, peak, order: { part: "engine", order, folded: order * turns > rateHz / 2 } });
+  }
+  const byChance = (ENGINE_ORDERS.length * 2 * EXPLAINS_HZ) / (topHz - lowHz);
+  const enough =
+    hits.length >= Math.max(ROUGH_ALONE_WINDOWS, ROUGH_ALONE_SHARE * alone.length) &&
+    (hits.some((h) => h.rests) || hits.length > OVER_CHANCE * Math.min(1 / OVER_CHANCE, byChance) * swinging);
+  return enough ? hits : [];
+}
+
+const ROUGH_ENGINE_WINDOWS = 4;
+
+/** Does the engine itself run unevenly? Then what swings behind it says little of clutches and mounts. */
+export const engineRunsRough = ({ windows }: Pick<OscillationAnalysis, "windows">): boolean =>
+  windows.filter((w) => w.cause === "engine").length >= ROUGH_ENGINE_WINDOWS;
 
 /** A shift leaves the driveline swinging: such a swing begins so soon after it, */
 const RINGS_AFTER_S = 2;

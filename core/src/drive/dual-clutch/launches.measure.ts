@@ -1,4 +1,5 @@
 import { elementsIn, gearName } from "../../unit/index.ts";
+import { engineRunsRough } from "../driveline/oscillation.ts";
 import { confidence, type Finding, range } from "../finding.ts";
 import { TYPICAL } from "../limits.ts";
 import type { Drive, Measure } from "../measure.ts";
@@ -13,9 +14,10 @@ const MIN_LAUNCHES = 2;
 export const launches: Measure<"launches"> = {
   id: "launches",
   measure: ({ frame }) => findLaunches(frame, gearName),
-  findings: (measured, { frame }) => launchFindings(frame, measured.launches),
+  findings: ({ launches: found, oscillation }, { frame }) => launchFindings(frame, found, engineRunsRough(oscillation)),
   /** Moving off, by the clutch that does it. */
   evidence(unit, analysis, add) {
+    if (engineRunsRough(analysis.oscillation)) return;
     const clutches = unit.elements.filter((e) => e.kind === "dual-clutch");
     for (const { id, name } of clutches) {
       const own = analysis.launches.filter((l) => l.judder && elementsIn(unit, l.gear).includes(id));
@@ -40,7 +42,7 @@ export const launching = (drive: Drive): Uint8Array =>
 const JUDDERS_OFTEN = { launches: 2, share: 0.3, surely: 3 };
 
 /** By the gear that launches: each belongs to one of the two clutches. */
-function launchFindings(frame: Frame, launches: readonly Launch[]): Finding[] {
+function launchFindings(frame: Frame, launches: readonly Launch[], rough: boolean): Finding[] {
   const limit = TYPICAL.judderPeakToPeakRpm;
   return [...new Set(launches.map((l) => l.gear))].flatMap((gear): Finding[] => {
     const judged = launches.filter((l) => l.gear === gear && l.judder);
@@ -53,7 +55,7 @@ function launchFindings(frame: Frame, launches: readonly Launch[]): Finding[] {
         kind: "judder",
         title: `Judder while it launches in ${gear}`,
         subject: { gear },
-        severity: hits.length >= JUDDERS_OFTEN.surely ? "fault" : "notice",
+        severity: hits.length >= JUDDERS_OFTEN.surely && !rough ? "fault" : "notice",
         startS: first.startS,
         endS: hits.at(-1)?.endS ?? 0,
         occurrences: hits.map((l) => ({ startS: l.startS, endS: l.endS, value: l.judder?.peakToPeak ?? 0 })),

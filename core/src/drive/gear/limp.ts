@@ -30,6 +30,7 @@ const RATIO_TOLERANCE = 0.03;
 /** share of the maximum from which the pressure counts as maximal */
 const MAXIMAL = 0.95;
 const LOOK_BACK_S = 3;
+const PASSES_S = 0.6;
 /** A pressure that falls below the maximum for longer than this was not held there by limp mode. */
 const RELIEF_S = 0.5;
 /** Which gear the drive is in at a sample: nobody can tell (0), the limp gear, another. */
@@ -53,9 +54,17 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
 
   let lastOther = -1;
   let otherRun = 0;
+  let otherS = 0;
+  // a slipping dual clutch passes through the ratios of other gears
+  const leastS = unit.kind === "planetary" ? 0 : PASSES_S;
   for (let i = 0; i < n; i++) {
-    if (seen[i] === LIMP) otherRun = 0;
-    else if (seen[i] === OTHER && ++otherRun >= 3) lastOther = i;
+    if (seen[i] === OTHER) {
+      otherS += stepS[i] as number;
+      if (++otherRun >= 3 && otherS >= leastS) lastOther = i;
+    } else if (seen[i] === LIMP || leastS > 0) {
+      otherRun = 0;
+      otherS = 0;
+    }
   }
   if (lastOther < 0) return undefined;
   let first = -1;
@@ -224,6 +233,28 @@ function speedOf({ outputRpm, vehicleKmh, unit }: Frame, i: number): number {
   return out > SLOWEST_RPM ? out : Math.max(0, vehicleKmh?.[i] ?? 0) * rpmPerKmh(unit);
 }
 
+const DISOBEYED_S = 4;
+
+/** From when on another gear was commanded for seconds while the limp gear held. @returns a test of samples */
+function commandDisobeyed(frame: Frame, limpRatio: number, limpCode: number): (i: number) => boolean {
+  const { gear, inputRpm, outputRpm, stepS, unit } = frame;
+  if (unit.kind === "planetary") return () => false;
+  let disobeyed = 0;
+  let from = Number.POSITIVE_INFINITY;
+  for (let i = 0; i < gear.length && from === Number.POSITIVE_INFINITY; i++) {
+    const g = gear[i] as number;
+    const out = outputRpm[i] as number;
+    const inLimp = out > SLOWEST_RPM && Math.abs((inputRpm[i] as number) / out / limpRatio - 1) < RATIO_TOLERANCE / 2;
+    disobeyed = inLimp && g > 0 && g !== limpCode ? disobeyed + (stepS[i] as number) : 0;
+    if (disobeyed > DISOBEYED_S) from = i;
+  }
+  return (i) => i >= from;
+}
+
+/** The ratio of the forward gear that fits. @returns undefined when none does: the clutch slips or is open */
+const closestRatio = (unit: Unit, ratio: number): number | undefined =>
+  unit.gears.find((x) => x.ratio > 0 && Math.abs(ratio / x.ratio - 1) < RATIO_TOLERANCE / 2)?.ratio;
+
 function seeGears(
   frame: Frame,
   dropouts: readonly Dropout[],
@@ -238,6 +269,8 @@ function seeGears(
   const inputId = planetary ? "turbine_rpm" : "engine_rpm";
   const out = (channel: string) => dropouts.filter((d) => d.channel === channel);
   const inputOut = out(inputId);
+  /** Was the limp gear obtained for another command in the seconds around a sample? */
+  const everElsewhere = commandDisobeyed(frame, limpRatio, limpCode);
   const within = (list: readonly Dropout[], t: number) => list.some((d) => t >= d.startS - 0.1 && t <= d.endS + 0.1);
   for (let i = 0; i < seen.length; i++) {
     const g = gear[i] as number;
@@ -257,6 +290,14 @@ function seeGears(
     }
     if (!(output > SLOWEST_RPM)) continue;
     if (!planetary || Number.isNaN(input) || input <= SLOWEST_INPUT_RPM) {
+      // a closed dual clutch shows its gear by its ratio, whatever is commanded
+      const ratio = planetary ? undefined : closestRatio(unit, input / output);
+      if (ratio === limpRatio || (ratio !== undefined && ratio === gearByName(unit, String(g))?.ratio)) {
+        seen[i] = ratio === limpRatio ? LIMP : OTHER;
+        continue;
+      }
+      // it launches in its limp gear with another one commanded: while it slips nobody can tell
+      if (!planetary && !mask[i] && g !== limpCode && everElsewhere(i)) continue;
       if (Number.isNaN(g) || g === 0) continue;
       if (planetary && !Number.isNaN(input)) continue;
       seen[i] = g === limpCode ? LIMP : OTHER;

@@ -35,6 +35,13 @@ export const dropouts: Measure<"dropouts"> = {
   },
 };
 
+const whatItDoes = (list: readonly Dropout[]) =>
+  list.some((d) => d.kind === "not D while driving")
+    ? "falls out of D while driving"
+    : list.every((d) => d.kind === "frozen")
+      ? "freezes: it stands still while the shaft turns on"
+      : "drops out";
+
 function dropoutFindings(frame: Frame, dropouts: readonly Dropout[]): Finding[] {
   const bySensor = groupBySensor(dropouts);
   return [...bySensor].map(([sensor, list]): Finding => {
@@ -43,7 +50,7 @@ function dropoutFindings(frame: Frame, dropouts: readonly Dropout[]): Finding[] 
     return {
       id: `drop-out:${sensor}`,
       kind: "drop-out",
-      title: `${componentName(frame.unit, sensor)} ${list.some((d) => d.kind === "not D while driving") ? "falls out of D while driving" : "drops out"}`,
+      title: `${componentName(frame.unit, sensor)} ${whatItDoes(list)}`,
       subject: { component: sensor },
       severity: list.some((d) => d.kind !== "no valid reading") ? "fault" : "notice",
       startS: list[0]?.startS ?? 0,

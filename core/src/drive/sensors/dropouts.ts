@@ -1,7 +1,8 @@
-import type { Channel, Recording } from "../../log/index.ts";
+import { type Channel, indexAtOrAfter, type Recording } from "../../log/index.ts";
 import { gearName, type Sensor, sensorValidIn, shaftRatios, type Unit } from "../../unit/index.ts";
 import { type Frame, sampleAt } from "../signal/frame.ts";
 import { finite, median, runs, where } from "../signal/stats.ts";
+import { frozenRuns } from "./frozen.ts";
 
 export interface Dropout {
   readonly sensor: string;
@@ -12,7 +13,7 @@ export interface Dropout {
   readonly samples: number;
   readonly gear: string;
   readonly fluidC: number | undefined;
-  readonly kind: "zero while moving" | "no valid reading" | "not D while driving";
+  readonly kind: "zero while moving" | "no valid reading" | "not D while driving" | "frozen";
 }
 
 const JOIN_S = 0.35;
@@ -151,7 +152,11 @@ function sensorDropouts(recording: Recording, unit: Unit, sensor: Sensor, channe
   let open: { start: number; end: number; zero: boolean; samples: number } | undefined;
   let lastGood = -1;
   const close = () => {
-    if (open && (open.samples >= 2 || channel.rateHz < 5) && !(open.zero && passes(channel, open.start, open.end))) {
+    if (
+      open &&
+      (open.samples >= 2 || (open.zero && channel.rateHz < 5)) &&
+      !(open.zero && passes(channel, open.start, open.end))
+    ) {
       const code = witness.gear?.[open.start] ?? Number.NaN;
       out.push({
         sensor: sensor.id,
@@ -181,7 +186,39 @@ function sensorDropouts(recording: Recording, unit: Unit, sensor: Sensor, channe
     } else if (!isSpeed || v >= 1) lastGood = i;
   }
   close();
+  if (isSpeed)
+    for (const { start, end } of frozenRuns(values, othersMove(recording, channel))) {
+      const code = witness.gear?.[start] ?? Number.NaN;
+      const gear = Number.isNaN(code) ? "?" : gearName(code);
+      out.push({
+        sensor: sensor.id,
+        channel: sensor.channel,
+        startS: timeS[start] as number,
+        endS: timeS[end] as number,
+        samples: end - start,
+        gear,
+        fluidC: finite(fluid?.[start]),
+        kind: "frozen",
+      });
+    }
   return out;
+}
+
+/** Other speeds whose readings change from one to the next at least so often are alive. */
+const ALIVE_SHARE = 0.5;
+
+/** Does any other speed go on changing while this one stands? */
+function othersMove(recording: Recording, channel: Channel): (start: number, end: number) => boolean {
+  const others = [...recording.channels.values()].filter((c) => c !== channel && c.id.endsWith("_rpm"));
+  return (start, end) => {
+    const [fromS, toS] = [channel.timeS[start] as number, channel.timeS[end] as number];
+    return others.some(({ timeS, values }) => {
+      const [a, b] = [indexAtOrAfter(timeS, fromS), indexAtOrAfter(timeS, toS + 1e-9)];
+      let changes = 0;
+      for (let i = a + 1; i < b; i++) if (values[i] !== values[i - 1]) changes++;
+      return b - a > 2 && changes >= ALIVE_SHARE * (b - a - 1);
+    });
+  };
 }
 
 /** 1 where a speed sensor is not to be believed, with `marginS` around each drop-out. Length of the frame. */

@@ -1,8 +1,9 @@
 import type { Quantity } from "../../quantity/index.ts";
+import type { ShiftLimit } from "../../unit/index.ts";
 import type { Analysis } from "../analysis.ts";
 import { confidence, type Finding, type FindingKind, range } from "../finding.ts";
 import type { Limp } from "../gear/limp.ts";
-import { limitsOf, TYPICAL } from "../limits.ts";
+import { type Limit, type LimitSource, limitsOf, TYPICAL } from "../limits.ts";
 import type { Add, Drive, Measure } from "../measure.ts";
 import { gearOutcomes } from "../outcomes.ts";
 import { sensorMask } from "../sensors/mask.ts";
@@ -10,6 +11,7 @@ import type { Frame } from "../signal/frame.ts";
 import { median, within } from "../signal/stats.ts";
 import { findShifts, type Shift } from "./shifts.ts";
 import { timings } from "./timing.ts";
+import { type BesideUsual, besideUsual } from "./usual.ts";
 
 /** Shafts swing for so long after a shift or a launch. */
 export const AFTER_SHIFT_S = 0.6;
@@ -38,6 +40,30 @@ export const shifting = (drive: Drive): Uint8Array =>
     ),
   );
 
+/** Beyond what is usual, s: later or longer than this is told by the foot. */
+const LATE_S = 0.15;
+const LONG_S = 0.25;
+const LONG_FACTOR = 1.8;
+
+/**
+ * From when on a shift is late or long: what the unit file allows, or less where it is known what is usual for the unit, or
+ * what the drive's other shifts do.
+ */
+function limitsBeside(limit: ShiftLimit, source: LimitSource, beside: readonly BesideUsual[]) {
+  const usual = (of: "delay" | "inertia") => beside.find((b) => b[of])?.[of];
+  const stricter = (value: number, own: number | undefined, from: LimitSource | undefined): Limit =>
+    own !== undefined && from && own < value ? { value: own, source: from } : { value, source };
+  const [delay, inertia] = [usual("delay"), usual("inertia")];
+  return {
+    latest: stricter(limit.delayS, delay && delay.usualS + LATE_S, delay?.from),
+    longest: stricter(
+      limit.inertiaS[1],
+      inertia && Math.max(inertia.usualS + LONG_S, LONG_FACTOR * inertia.usualS),
+      inertia?.from,
+    ),
+  };
+}
+
 /** @param slipping - gears that slip: a shift into one of them says little of its own */
 function shiftFindings(
   frame: Frame,
@@ -52,8 +78,10 @@ function shiftFindings(
     byName.set(s.name, [...(byName.get(s.name) ?? []), s]);
   }
   const out: Finding[] = [];
+  const usualOf = besideUsual(frame.unit, shifts);
   for (const [name, list] of byName) {
     const { limit, source } = limits.shift(name);
+    const judged = limitsBeside(limit, source, list.map(usualOf));
     const subject = { shift: name };
     const failed = list.filter((s) => !s.completed);
     const add = (
@@ -146,20 +174,22 @@ function shiftFindings(
     add(
       "slow-shift",
       `Shift ${name} takes long`,
-      measured.filter((s) => (s.inertiaS ?? 0) > limit.inertiaS[1]),
+      measured.filter((s) => (s.inertiaS ?? 0) > judged.longest.value),
       (s) => s.inertiaS ?? 0,
       "inertia phase",
       "duration",
-      limit.inertiaS[1],
+      judged.longest.value,
+      judged.longest.source,
     );
     add(
       "late-shift",
       `Shift ${name} answers late`,
-      measured.filter((s) => (s.delayS ?? 0) > limit.delayS),
+      measured.filter((s) => (s.delayS ?? 0) > judged.latest.value),
       (s) => s.delayS ?? 0,
       "delay",
       "duration",
-      limit.delayS,
+      judged.latest.value,
+      judged.latest.source,
     );
   }
   return out;

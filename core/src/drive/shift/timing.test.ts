@@ -146,11 +146,45 @@ describe("how soon elements answer", () => {
     const left = shiftsUp.filter(([a, b]) => a !== from && onComing(a, b).includes(element));
     expect(of(list, "delay-warm", element)).toBe(left.length > 0 ? "usual" : undefined);
   });
-  it("without usual times in the unit file shifts say nothing, and engagements are held against the limit", () => {
-    const list = timings(base.usual ? { ...base, usual: undefined } : base, [log({ engageS: { D: 2.5, R: 0.4 } })]);
-    expect(list.map((e) => [e.table, e.subject.gear, e.outcome])).toEqual([
-      ["engage-warm", "1", "very-late"],
-      ["engage-warm", "R", "usual"],
-    ]);
+  describe("without usual times in the unit file", () => {
+    const plain = { ...base, usual: undefined };
+    /** A shift that is the only one to apply, or to release, some element. */
+    const only = (moves: typeof onComing) =>
+      shiftsUp.flatMap(([a, b]) =>
+        moves(a, b)
+          .filter((id) => shiftsUp.every(([x, y]) => x === a || !moves(x, y).includes(id)))
+          .map((id) => ({ from: a, id })),
+      )[0] as { from: string; id: string };
+    it("engagements are held against the limit, and sound shifts answer like each other", () => {
+      const list = timings(plain, [log({ engageS: { D: 2.5, R: 0.4 } })]);
+      expect(list.filter((e) => e.table.startsWith("engage")).map((e) => [e.subject.gear, e.outcome])).toEqual([
+        ["1", "very-late"],
+        ["R", "usual"],
+      ]);
+      expect(new Set(list.filter((e) => !e.table.startsWith("engage")).map((e) => e.outcome))).toEqual(
+        new Set(["usual"]),
+      );
+    });
+    it.each([
+      [0.06, "usual"],
+      [0.09, "usual"],
+      [0.1, "later"],
+      [0.4, "very-late"],
+    ])("a shift that answers %s s after the others: %s", (excessS, outcome) => {
+      for (const [moves, table] of [
+        [onComing, "delay-warm"],
+        [offGoing, "delay-release"],
+      ] as const) {
+        const { from: at, id } = only(moves);
+        expect(of(timings(plain, [log({ delayS: (a) => (a === at ? 0.2 + excessS : 0.2) })]), table, id)).toBe(outcome);
+      }
+    });
+    it("an element that answers in time in one of its shifts is not late", () => {
+      const twice = plain.elements.find((e) => shiftsUp.filter(([a, b]) => onComing(a, b).includes(e.id)).length > 1);
+      if (!twice) return expect(plain.elements.length).toBeGreaterThan(0);
+      const [one] = shiftsUp.filter(([a, b]) => onComing(a, b).includes(twice.id));
+      const list = timings(plain, [log({ delayS: (a) => (a === one?.[0] ? 0.6 : 0.2) })]);
+      return expect(of(list, "delay-warm", twice.id)).toBe("usual");
+    });
   });
 });

@@ -6,7 +6,7 @@ import { gearOutcomes } from "../outcomes.ts";
 import { median } from "../signal/stats.ts";
 import type { Engagement } from "../standstill/standstill.ts";
 import type { Shift } from "./shifts.ts";
-import { againstUsual, bandTimeS, type FluidBand, fluidBand } from "./usual.ts";
+import { bandTimeS, besideUsual, type FluidBand, fluidBand } from "./usual.ts";
 
 const BANDS: readonly FluidBand[] = ["cold", "warm"];
 
@@ -50,6 +50,11 @@ const WORDS: Readonly<Record<string, string>> = {
   longer: "longer than usual",
   long: "far longer than usual",
 };
+
+/** Kinds of shift of one sound vehicle lie within so much of each other, s. */
+const OWN_SPREAD_S = 0.07;
+/** What is left of a difference beyond a spread that says nothing. */
+const beyond = (x: number, spread: number): number => Math.sign(x) * Math.max(0, Math.abs(x) - spread);
 
 /** One shift tells little. */
 const LEAST_SHIFTS = 2;
@@ -160,9 +165,30 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence
   const engagements = logs.filter(believed).flatMap(timedEngagements);
   const moves = (from: string, to: string, id: string) =>
     elementsIn(unit, to).includes(id) && !elementsIn(unit, from).includes(id);
-  /** Each shift's time beyond what is usual for it. */
-  const excess = (list: readonly (Shift & { readonly fluidC: number })[], of: "delay" | "inertia") =>
-    list.flatMap((s) => againstUsual(unit, s)[of]?.excessS ?? []);
+  const usualOf = new Map(
+    logs.filter(believed).flatMap((log) => {
+      const of = besideUsual(unit, log.analysis.shifts);
+      return timedShifts(log).map((s) => [s, of(s)] as const);
+    }),
+  );
+  /**
+   * Each shift's time beyond what is usual for it. An element that answers as usual in one of its shifts is not late by
+   * itself: what is usual somewhere counts.
+   */
+  const excess = (list: readonly (Shift & { readonly fluidC: number })[], of: "delay" | "inertia"): number[] => {
+    const byName = new Map<string, number[]>();
+    for (const s of list) {
+      const found = usualOf.get(s)?.[of];
+      if (!found) continue;
+      const own = byName.get(s.name) ?? [];
+      own.push(found.from === "unit file" ? found.excessS : beyond(found.excessS, OWN_SPREAD_S));
+      byName.set(s.name, own);
+    }
+    const kinds = [...byName.values()].filter((own) => own.length >= LEAST_SHIFTS);
+    if (kinds.length < 2 || unit.usual) return [...byName.values()].flat();
+    const mildest = Math.min(...kinds.map((own) => Math.abs(median(own))));
+    return kinds.find((own) => Math.abs(median(own)) === mildest) as number[];
+  };
   const both = (list: readonly (Shift & { readonly fluidC: number })[], end: string, id: string, name: string) => {
     const [delays, inertias] = [excess(list, "delay"), excess(list, "inertia")];
     if (delays.length >= LEAST_SHIFTS) add(`delay-${end}`, { component: id }, DELAY, delays, `${name} answer`);

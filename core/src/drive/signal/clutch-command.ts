@@ -59,7 +59,12 @@ const FEW = 20;
 /** Words are ours to read; of a tool's own codes only nothing is known but what happens while they stand. */
 function fromState(state: Channel, { timeS, engineRpm, inputRpm }: Known): Float64Array {
   const codes = sampleAt(state, timeS, true, 3);
-  if (state.inWords) return codes.map((c) => (Number.isNaN(c) ? Number.NaN : (PCT_OF_STATE[c] ?? Number.NaN)));
+  if (state.inWords) {
+    // "on" beside nothing but "off" says no more than that it is commanded
+    const phases = codes.some((c) => c === TCC_STATE.slipping || c === TCC_STATE.applying);
+    const pctOf = (c: number) => PCT_OF_STATE[phases || c !== TCC_STATE.locked ? c : TCC_STATE.slipping] ?? Number.NaN;
+    return codes.map((c) => (Number.isNaN(c) ? Number.NaN : pctOf(c)));
+  }
   const slips = new Map<number, number[]>();
   const lets = new Map<number, { runs: number; toOpen: number }>();
   let since = 0;

@@ -1,7 +1,7 @@
 import { confidence, type Finding, overall } from "../finding.ts";
 import { either, hasFinding, type Measure } from "../measure.ts";
 import type { Frame } from "../signal/frame.ts";
-import { analyseIdle, IDLE_DIP_RPM, type Idle } from "./idle.ts";
+import { analyseIdle, type Idle, idleLimit } from "./idle.ts";
 
 export const idle: Measure<"idle"> = {
   id: "idle",
@@ -20,15 +20,17 @@ export const idle: Measure<"idle"> = {
 };
 
 function idleFindings(frame: Frame, idle: Idle | undefined): Finding[] {
-  if (!idle || idle.dipRpm <= IDLE_DIP_RPM) return [];
+  const limit = idle && idleLimit(idle);
+  if (!idle || !limit || idle.dipRpm <= limit.value) return [];
   return [
     overall(frame, "idle", {
-      title: "Idle is drawn down at rest: a clutch does not open, or the engine runs rough",
+      title: "Idle is drawn down at rest in gear: a clutch does not open",
       measures: [
         { name: "lowest tenth under the usual idle", value: idle.dipRpm, quantity: "speed-rpm" },
+        { name: "stops in gear", value: idle.stops, quantity: "count" },
         { name: "at rest for", value: idle.seconds, quantity: "duration" },
       ],
-      limit: { value: IDLE_DIP_RPM, quantity: "speed-rpm", source: "typical" },
+      limit: { value: limit.value, quantity: "speed-rpm", source: limit.source },
       confidence: confidence(frame, 1, idle.seconds, 10),
     }),
   ];

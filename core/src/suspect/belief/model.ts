@@ -97,7 +97,7 @@ export class SuspectModel {
     this.checkById = new Map(this.checks.map((c) => [c.id, c]));
     this.repairs = generateRepairs(unit, knowledge);
     this.repairById = new Map(this.repairs.map((r) => [r.id, r]));
-    this.tables = new Map(knowledge.evidence.map((t) => [t.evidence, t]));
+    this.tables = new Map(knowledge.evidence.map((t) => [t.evidence, t.drive ? floored(t) : t]));
     this.excluded = knowledge.several.never;
     const { priors, tripleScale } = this.setPriors();
     this.priors = priors;
@@ -304,6 +304,35 @@ export class SuspectModel {
     for (let i = 0; i < n; i++) w[i] = (w[i] as number) + (silent[i] as number);
     return new Belief(this.sets, w, [], silent);
   }
+}
+
+/**
+ * No drive is so clear that what it shows is never wrong: a vehicle that was not counted, a reading that was spoilt, a fault
+ * of a size of its own. Whatever is wrong, the usual outcome keeps at least this probability, and the others together.
+ */
+export const LEAST_LIKELIHOOD = 0.02;
+
+/**
+ * How often a fault of another vehicle shows itself otherwise than on those that were counted: then as if it were not there.
+ * Each row is drawn so far towards what is so without any fault.
+ */
+export const OF_ITS_OWN = 0.1;
+
+function floored<T extends Table>(table: T): T {
+  const outcomes = Object.keys(table.otherwise);
+  const usual = outcomes.reduce((a, b) => ((table.otherwise[b] as number) > (table.otherwise[a] as number) ? b : a));
+  const least = (o: string) => (o === usual ? LEAST_LIKELIHOOD : LEAST_LIKELIHOOD / (outcomes.length - 1));
+  const lift = (p: Readonly<Record<string, number>>) => {
+    const raised = Object.entries(p).map(([o, x]) => [o, Math.max(x, least(o))] as const);
+    const total = raised.reduce((s, [, x]) => s + x, 0);
+    return Object.fromEntries(raised.map(([o, x]) => [o, x / total]));
+  };
+  const otherwise = lift(table.otherwise);
+  const shrunk = (p: Readonly<Record<string, number>>) =>
+    Object.fromEntries(
+      outcomes.map((o) => [o, (1 - OF_ITS_OWN) * (p[o] as number) + OF_ITS_OWN * (otherwise[o] as number)]),
+    );
+  return { ...table, otherwise, rows: table.rows.map((r) => ({ ...r, p: shrunk(lift(r.p)) })) };
 }
 
 /** The leak term explains everything a little, in logarithms: between "not at all" and the best row. */

@@ -81,7 +81,11 @@ describe("evidence of a drive", () => {
       outcomes(
         drive(
           () => 0,
-          (c, t) => ({ ...c, tcc_command: t.map((s) => (s > from ? 85 : 0)) }),
+          (c, t) => ({
+            ...c,
+            tcc_command: t.map((s) => (s > from ? 85 : 0)),
+            engine_rpm: (c.turbine_rpm as Float64Array).map((v, i) => v + ((t[i] as number) > from ? 20 : 500)),
+          }),
         ),
       );
     expect(clutch(60)).toMatchObject({ "converter-clutch": "holds (sound)", shudder: "smooth (sound)" });

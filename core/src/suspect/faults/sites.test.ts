@@ -63,14 +63,16 @@ describe("a row of a site", () => {
     if (!fault) throw new Error(`no ${id}`);
     return model.likelihood({ table: "limp", subject: {}, outcome: "limp" }, fault).p;
   };
+  // no drive is so clear as the table: a false alarm in fifty, and a tenth of vehicles that do not show it
+  const anyway = 0.02 / 1.0185;
+  const drawn = (p: number) => 0.9 * p + 0.1 * anyway;
   const both = withRows(row(0.9, "solenoids"), row(0.2));
   it("counts there, and the general one elsewhere", () => {
-    expect(pLimp(both, "connector-wet:net_solbat")).toBe(0.9);
-    expect(pLimp(both, "connector-wet:net_8v")).toBe(0.2);
+    expect(pLimp(both, "connector-wet:net_solbat")).toBeCloseTo(drawn(0.9), 9);
+    expect(pLimp(both, "connector-wet:net_8v")).toBeCloseTo(drawn(0.2), 9);
   });
   it("without a general one, what is so anyway counts elsewhere", () => {
-    const anyway = knowledge.evidence.find((t) => t.evidence === "limp")?.otherwise.limp;
-    expect(pLimp(withRows(row(0.9, "solenoids")), "connector-wet:net_8v")).toBe(anyway);
+    expect(pLimp(withRows(row(0.9, "solenoids")), "connector-wet:net_8v")).toBeCloseTo(anyway, 9);
   });
 });
 
