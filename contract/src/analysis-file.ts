@@ -105,6 +105,7 @@ const OscillationGroup = z.object({
   eachWindowRpm: z.array(n),
   frequencyHz: maybe,
 });
+const SwingSample = z.object({ gear: z.string(), peakToPeakRpm: n, load: maybe, fluidC: maybe, vehicleKmh: maybe });
 const Peak = z.object({ frequencyHz: n, peakToPeak: n, prominence: n });
 
 /** What the analysis of one log says; printed by `./gearsense analyze --json` and stored with the job. */
@@ -119,6 +120,7 @@ export const AnalysisFile = z
     ratioFit: z.object({ unitId: z.string(), unitName: z.string(), share: n, samples: n, gears: n.default(0) }),
     loadSource: z.string().optional(),
     derived: z.array(z.string()),
+    sensorChannels: z.record(z.string(), z.string()),
     gearSpans: z.array(z.object({ gear: n, startS: n, endS: n })),
     held: z.object({
       groups: z.array(
@@ -128,7 +130,7 @@ export const AnalysisFile = z
           slipMedianRpm: n,
           slipP95Rpm: n,
           ratioErrorPct: n,
-          eachSecondRpm: z.array(n),
+          eachSecond: z.array(z.object({ slipRpm: n, load: maybe, fluidC: maybe, vehicleKmh: maybe })),
           torqueNm: Span.optional(),
           fluidC: Span.optional(),
         }),
@@ -208,6 +210,7 @@ export const AnalysisFile = z
             residualSlipRpm: n,
             openSlipRpm: maybe,
             loadedSlipRpm: maybe,
+            load: maybe,
             torqueNm: maybe,
             fluidC: maybe,
             vehicleKmh: maybe,
@@ -255,6 +258,10 @@ export const AnalysisFile = z
         }),
       ),
       openPeakToPeakRpm: maybe,
+      slipWindows: z.array(SwingSample),
+      judged: z.array(
+        SwingSample.extend({ cause: z.enum(["shudder", "engine", "output shaft", "wheels", "unknown"]).optional() }),
+      ),
       engineAloneWindows: n,
       shudderLimit: z.object({ value: n, source: z.enum(["unit file", "this drive", "typical"]) }).optional(),
     }),

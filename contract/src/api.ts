@@ -144,12 +144,15 @@ export type CatalogueView = z.infer<typeof Catalogue>;
 
 export const Proof = z
   .object({
-    before: z.object({ logId: Id, fileName: z.string() }).nullable(),
-    after: z.object({ logId: Id, fileName: z.string() }).nullable(),
+    /** the drives that are pooled, oldest first */
+    before: z.array(z.object({ logId: Id, fileName: z.string() })),
+    after: z.array(z.object({ logId: Id, fileName: z.string() })),
     comparison: z
       .object({
         findings: coreShape<FindingComparison[]>("FindingComparison"),
         fresh: z.array(Finding),
+        /** conditions of the complaint that the drives after did not meet */
+        complaintNotDriven: z.array(z.string()),
         sentence: z.string(),
       })
       .nullable(),

@@ -13,7 +13,7 @@ import { fittingFrame } from "./signal/fit.ts";
 import { buildFrame, type Frame } from "./signal/frame.ts";
 
 /** Raised whenever the same log may give other results. */
-export const ANALYSIS_VERSION = 8;
+export const ANALYSIS_VERSION = 9;
 
 /**
  * From a recording and a unit to findings.
@@ -34,6 +34,7 @@ export function analyseDrive(recording: Recording, unit: Unit, library: readonly
     ratioFit,
     loadSource: frame.loadSource,
     derived: frame.derived,
+    sensorChannels: Object.fromEntries(unit.sensors.map((s) => [s.id, s.channel])),
     gearSpans: gearSpans(frame.timeS, frame.gear),
     ...measured,
     quality: judgeQuality(recording, frame),

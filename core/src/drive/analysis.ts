@@ -73,6 +73,8 @@ export interface Analysis extends Measured {
   readonly ratioFit: RatioFit;
   readonly loadSource: string | undefined;
   readonly derived: readonly string[];
+  /** by sensor of the unit: the channel that carries its reading */
+  readonly sensorChannels: Readonly<Record<string, string>>;
   /** commanded gear over time, for the ribbon */
   readonly gearSpans: readonly GearSpan[];
   readonly quality: readonly ChannelQuality[];

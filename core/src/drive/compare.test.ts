@@ -8,11 +8,12 @@ import { type Analysis, analyseDrive, compareDrives, type FindingKind } from "./
 const unit = libraryUnit("brae-p6");
 const judge = (...args: Parameters<typeof steadyDrive> extends [unknown, ...infer Rest] ? Rest : never) =>
   analyseDrive(steadyDrive(unit, ...args), unit);
-const verdict = (kind: FindingKind, before: Analysis, after: Analysis) => {
+const compared = (kind: FindingKind, before: Analysis, ...after: Analysis[]) => {
   expect(before.findings.map((f) => f.kind)).toContain(kind);
-  const compared = compareDrives(unit, before, after).findings;
-  return compared[before.findings.findIndex((f) => f.kind === kind)]?.verdict;
+  return compareDrives([before], after).findings[before.findings.findIndex((f) => f.kind === kind)];
 };
+const verdict = (kind: FindingKind, before: Analysis, ...after: Analysis[]) =>
+  compared(kind, before, ...after)?.verdict;
 /** The same drive without a gear in it: nothing is exercised. */
 const idle = judge(
   () => 0,
@@ -28,7 +29,7 @@ describe("slip", () => {
     [2, 2, "same"],
     [1.5, 2.6, "worse"],
   ])("%d rpm/N·m then %d is %s", (before, after, expected) => {
-    const { findings } = compareDrives(unit, slipping(before), slipping(after));
+    const { findings } = compareDrives([slipping(before)], [slipping(after)]);
     expect(new Set(findings.map((f) => f.verdict))).toEqual(new Set([expected]));
     for (const f of findings) for (const g of f.groups) expect(g.secondsAfter).toBeGreaterThan(1.5);
   });
@@ -41,10 +42,10 @@ describe("slip", () => {
     expect(verdict("slip", slipping(2), gentle)).toBe("not exercised");
   });
   it("says what is new, and how much of the rest is gone", () => {
-    const { fresh, sentence } = compareDrives(unit, sound, slipping(2));
+    const { fresh, sentence } = compareDrives([sound], [slipping(2)]);
     expect(fresh.map((f) => f.id)).toEqual(["slip:4", "slip:5", "slip:6"]);
     expect(sentence).toMatch(/^The first log had no finding to compare; 3 new: .*\.$/);
-    expect(compareDrives(unit, slipping(2), sound).sentence).toMatch(/^All 3 findings .* gone/);
+    expect(compareDrives([slipping(2)], [sound]).sentence).toMatch(/^All 3 findings .* gone/);
   });
 });
 
@@ -134,7 +135,12 @@ describe("converter clutch", () => {
       () => 0,
       applied(() => 140),
     );
-    expect(verdict("converter-slip", slipping, quiet)).toBe("gone");
+    // one application each: the clutch took hold once, and five are asked for
+    expect(compared("converter-slip", slipping, quiet)).toMatchObject({
+      verdict: "not shown yet",
+      drive: expect.stringMatching(/4 times more/),
+    });
+    expect(verdict("converter-slip", slipping, quiet, quiet, quiet, quiet, quiet)).toBe("gone");
     expect(
       verdict(
         "converter-slip",
@@ -190,7 +196,114 @@ describe("signals", () => {
         };
       },
     );
-    expect(verdict("limp", limp, sound)).toBe("gone");
-    expect(verdict("limp", limp, idle)).toBe("not exercised");
+    // it came after 70 s: without it three times as long has to be driven, and the pressure has to be seen
+    const withPressure = judge(
+      () => 0,
+      (c, t) => ({ ...c, line_pressure_kpa: t.map(() => 600) }),
+    );
+    expect(compared("limp", limp, sound)).toMatchObject({
+      verdict: "not exercised",
+      reason: expect.stringMatching(/line pressure was not recorded/),
+    });
+    expect(verdict("limp", limp, withPressure)).toBe("not shown yet");
+    expect(verdict("limp", limp, withPressure, withPressure, withPressure)).toBe("gone");
+    expect(
+      verdict(
+        "limp",
+        limp,
+        judge(
+          () => 0,
+          (c, t) => ({ ...c, line_pressure_kpa: t.map(() => 600), gear_commanded: t.map(() => 0) }),
+        ),
+      ),
+    ).toBe("not exercised");
+  });
+});
+
+describe("what a proof asks for", () => {
+  /** Slip under load in gear 4, in so many of twelve pulls. */
+  const pulls = (slips: number) => {
+    let pull = -1;
+    let before = 0;
+    return judge((g, torque) => {
+      if (g === 4 && torque > 150 && before <= 150) pull++;
+      before = torque;
+      return g === 4 && torque > 150 && pull < slips ? 160 : 0;
+    });
+  };
+  it("driven half as fast a log that was read at twenty proves nothing", () => {
+    const slow = (by: number) => {
+      const r = steadyDrive(unit);
+      const channels = new Map(
+        [...r.channels].map(([id, c]) => [
+          id,
+          {
+            ...c,
+            timeS: c.timeS.filter((_, i) => i % by === 0),
+            values: c.values.filter((_, i) => i % by === 0),
+            rateHz: c.rateHz / by,
+          },
+        ]),
+      );
+      // all channels go on sharing their time
+      const [first] = channels.values();
+      return analyseDrive(
+        { ...r, channels: new Map([...channels].map(([id, c]) => [id, { ...c, timeS: (first as typeof c).timeS }])) },
+        unit,
+      );
+    };
+    const slipping = pulls(12);
+    expect(compared("slip", slipping, slow(2))?.reason).toMatch(/10 readings a second and 16 are needed/);
+    expect(verdict("slip", slipping, slow(1))).toBe("gone");
+  });
+  it("without a speed that stands in for another nothing is proved", () => {
+    const derived = judge(
+      () => 0,
+      ({ output_rpm: _, ...rest }) => rest,
+    );
+    expect(compared("slip", pulls(12), derived)).toMatchObject({
+      verdict: "not exercised",
+      reason: expect.stringMatching(/output speed was not recorded/),
+    });
+  });
+  it("a sensor that has become ragged spoils the proof", () => {
+    const ragged = judge(
+      () => 0,
+      (c) => ({ ...c, output_rpm: (c.output_rpm as Float64Array).map((v, i) => v + (i % 2 ? 30 : -30)) }),
+    );
+    expect(ragged.findings.map((f) => f.kind)).toContain("sensor-ripple");
+    expect(compared("slip", pulls(12), ragged)?.reason).toMatch(/ripples on its own/);
+  });
+  it("other roads prove nothing: lighter, colder, slower", () => {
+    const slipping = pulls(12);
+    const light = judge(
+      () => 0,
+      (c) => ({ ...c, engine_torque_nm: (c.engine_torque_nm as Float64Array).map((nm) => 0.4 * nm) }),
+    );
+    const cold = judge(
+      () => 0,
+      (c, t) => ({ ...c, fluid_c: t.map(() => 60) }),
+    );
+    const slow = judge(
+      () => 0,
+      (c) => ({ ...c, vehicle_kmh: (c.vehicle_kmh as Float64Array).map((v) => 0.5 * v) }),
+    );
+    for (const other of [light, cold, slow]) expect(verdict("slip", slipping, other)).toBe("not exercised");
+  });
+  it("says which conditions of the complaint were not driven", () => {
+    const asked = (where: string[], load: "any" | "hard" = "any", temperature: "any" | "hot" | "cold" = "any") =>
+      compareDrives([sound], [sound], [{ where, load, temperature }]).complaintNotDriven;
+    expect(asked(["4"], "hard")).toEqual([]);
+    expect(asked(["4"], "hard", "hot")).toEqual(["gear 4, hard load, hot"]);
+    // every shift was made once, three are asked for
+    expect(asked(["2-3"])).toEqual(["shift 2-3"]);
+    expect(
+      compareDrives([sound], [sound, sound, sound], [{ where: ["2-3"], load: "any", temperature: "any" }])
+        .complaintNotDriven,
+    ).toEqual([]);
+    expect(
+      compareDrives([sound], [sound], [{ where: [], load: "any", temperature: "any", speedKmh: [300, 310] }])
+        .complaintNotDriven,
+    ).toEqual(["300 to 310 km/h"]);
   });
 });

@@ -1,17 +1,17 @@
 import type { Quantity } from "../quantity/index.ts";
-import { sensorValidIn, type Unit } from "../unit/index.ts";
 import type { Analysis } from "./analysis.ts";
-import { missingSlipPct } from "./converter/converter.measure.ts";
-import { missingPct } from "./converter/pull.ts";
-import { offCommand } from "./dual-clutch/pressures.ts";
-import type { Finding } from "./finding.ts";
-import type { Shift } from "./shift/shifts.ts";
+import { type AskedFor, notDrivenOf } from "./asked.ts";
+import type { ByEvent, ByOccasion, ByState, Comparer, Occasion } from "./comparer.ts";
+import { speedsSpoilt } from "./comparer.ts";
+import type { Finding, FindingKind } from "./finding.ts";
+import { MEASURES } from "./measures.ts";
+import { FEWEST_STRETCHES, occasionsNeeded, secondsNeeded, shownShare } from "./proof.ts";
 import { type Change, changeOf } from "./signal/bootstrap.ts";
-import { type Group, groupKey, loadBand, temperatureBand } from "./signal/conditions.ts";
+import { loadBand, temperatureBand } from "./signal/conditions.ts";
 import { median, quantile } from "./signal/stats.ts";
-import { heldPct } from "./standstill/neutral.ts";
 
-export type Verdict = "gone" | "better" | "same" | "worse" | "not exercised";
+/** "not shown yet": driven without the fault, and not often enough to call it gone. */
+export type Verdict = "gone" | "not shown yet" | "better" | "same" | "worse" | "not exercised";
 
 export interface GroupComparison {
   /** "gear 4, hard load, hot" */
@@ -33,101 +33,346 @@ export interface FindingComparison {
   readonly limit: number | undefined;
   readonly groups: readonly GroupComparison[];
   readonly reason: string;
+  /** what to drive until it can be told; undefined when it can */
+  readonly drive: string | undefined;
 }
 
 export interface Comparison {
   readonly findings: readonly FindingComparison[];
-  /** findings of the second log that the first did not have */
+  /** findings of the drives after that those before did not have */
   readonly fresh: readonly Finding[];
+  /** conditions of the complaint itself that the drives after did not meet, in words */
+  readonly complaintNotDriven: readonly string[];
   readonly sentence: string;
 }
 
 /** A change smaller than this share of the first value is called the same. */
 const SAME_SHARE = 0.2;
-const MIN_SECONDS = 1.5;
-const MIN_DRIVE_S = 60;
-const MEDIAN = 0.5;
-/** Slip and swings are judged by what they reach, not by their middle. */
-const REACHED = 0.9;
 
-const loadText = (load: Group["load"]) => (load === "coast" || load === "unknown" ? load : `${load} load`);
+const COMPARERS: ReadonlyMap<FindingKind, Comparer> = new Map(
+  MEASURES.flatMap((m) => Object.entries(m.compares ?? {}) as [FindingKind, Comparer][]),
+);
 
-const describe = (g: Group) => {
-  const parts = [`gear ${g.gear}`];
-  if (g.load !== "unknown") parts.push(loadText(g.load));
-  if (g.temperature !== "unknown") parts.push(g.temperature);
-  return parts.join(", ");
-};
-
-/** What one drive measured in one condition. */
-interface Sample {
-  readonly values: readonly number[];
-  readonly seconds: number;
-}
-
-function group(label: string, before: readonly number[], after: Sample | undefined, share: number): GroupComparison {
-  const driven = after && after.values.length > 0;
+/**
+ * Compares the drives before a repair with those after it, finding by finding, inside equal gear, load, temperature and
+ * speed. What the drives after did not exercise, or could not show for want of a channel or of readings, never counts as
+ * cured; gone is only what would have shown with 95 % had it been as before.
+ * @param before - at least one; several are pooled
+ * @param after - at least one; several are pooled
+ * @param asked - what the customer complains of: a proof has to have been driven there
+ */
+export function compareDrives(
+  before: readonly Analysis[],
+  after: readonly Analysis[],
+  asked: readonly AskedFor[] = [],
+): Comparison {
+  const first = new Map<string, Finding>();
+  // of several drives the one that shows it most stands for it
+  for (const a of before)
+    for (const f of a.findings) {
+      const known = first.get(f.id);
+      if (!known || f.occurrences.length > known.occurrences.length) first.set(f.id, f);
+    }
+  const findings = [...first.values()].map((f) => compareOne(f, before, after));
+  const fresh = new Map(
+    after.flatMap((a) => a.findings.filter((f) => !first.has(f.id)).map((f) => [f.id, f] as const)),
+  );
   return {
-    label,
-    before: quantile(before, share),
-    after: driven ? quantile(after.values, share) : undefined,
-    secondsAfter: after?.seconds ?? 0,
-    change: driven ? changeOf(before, after.values, share) : undefined,
+    findings,
+    fresh: [...fresh.values()],
+    complaintNotDriven: notDrivenOf(asked, after),
+    sentence: sentence(findings, [...fresh.values()]),
   };
 }
 
-/** Does the interval leave open whether anything changed at all? */
-const unsure = (g: GroupComparison) => {
-  const interval = g.change?.interval;
-  return interval !== undefined && interval[0] <= 0 && interval[1] >= 0;
-};
-
-function judge(groups: readonly GroupComparison[], limit: number): { verdict: Verdict; reason: string } {
-  const matched = groups.filter((g): g is GroupComparison & { after: number } => g.after !== undefined);
-  const lacking = groups.length - matched.length;
-  const few = matched.filter((g) => g.change?.interval === undefined).length;
-  const tail =
-    (lacking > 0 ? `; ${lacking} of ${groups.length} conditions have no counterpart` : "") +
-    (few > 0 && few < matched.length ? `; ${few} with too few samples for an interval` : "");
-  if (matched.length === 0)
-    return { verdict: "not exercised", reason: "the second log has no driving under these conditions" };
-  if (matched.every((g) => Math.abs(g.after) <= limit))
-    return { verdict: "gone", reason: `at or under the limit in every condition compared${tail}` };
-  const before = median(matched.map((g) => Math.abs(g.before)));
-  const after = median(matched.map((g) => Math.abs(g.after)));
-  const change = (after - before) / Math.max(before, 1e-9);
-  const open = matched.every(unsure);
-  if (open && Math.abs(change) > SAME_SHARE)
-    return {
-      verdict: "same",
-      reason: `${change < 0 ? "lower" : "higher"} by ${Math.round(Math.abs(change) * 100)} %, which chance alone may do: drive more${tail}`,
-    };
-  if (change < -SAME_SHARE)
-    return { verdict: "better", reason: `lower by ${Math.round(-change * 100)} %, still over the limit${tail}` };
-  if (change > SAME_SHARE) return { verdict: "worse", reason: `higher by ${Math.round(change * 100)} %${tail}` };
-  return { verdict: "same", reason: `within ${Math.round(SAME_SHARE * 100)} % of the first log${tail}` };
+function compareOne(f: Finding, before: readonly Analysis[], after: readonly Analysis[]): FindingComparison {
+  const comparer = COMPARERS.get(f.kind) as Comparer;
+  const [figure] = f.measures;
+  const base = {
+    findingId: f.id,
+    title: f.title,
+    measure: comparer.measure ?? figure.name,
+    quantity: comparer.quantity ?? figure.quantity,
+    limit: comparer.limit ? comparer.limit(f) : f.limit?.value,
+  };
+  const seenAt = Math.min(...before.map((a) => a.rateHz));
+  const lacking = after.map((a) => lack(comparer, f, a, seenAt));
+  const fit = after.filter((_, i) => lacking[i] === undefined);
+  if (fit.length === 0) {
+    const why = lacking[0] as string;
+    return { ...base, groups: [], verdict: "not exercised", reason: why, drive: `Drive again: ${why}` };
+  }
+  const limit = base.limit ?? 0;
+  switch (comparer.by) {
+    case "occasion":
+      return { ...base, ...byOccasion(comparer, f, limit, before, fit) };
+    case "event":
+      return { ...base, ...byEvent(comparer, f, before, fit) };
+    case "state":
+      return { ...base, ...byState(comparer, f, limit, before, fit) };
+  }
 }
 
-/**
- * Compares two drives finding by finding, inside groups of equal gear, load and temperature. A condition that the second
- * drive did not meet is named and never counts as cured; a change carries its interval.
- */
-export function compareDrives(unit: Unit, before: Analysis, after: Analysis): Comparison {
-  const findings = before.findings.map((f): FindingComparison => {
-    const { measure, quantity, groups, limit } = groupsOf(unit, f, before, after);
+/** A log that is read more slowly than the first may miss what that one showed. */
+const AS_FAST = 0.8;
+
+function lack(comparer: Comparer, f: Finding, a: Analysis, seenAtHz: number): string | undefined {
+  const needed = Math.max(comparer.rateHz, AS_FAST * Math.min(seenAtHz, 20));
+  if (a.rateHz < needed)
+    return `the log has ${a.rateHz.toFixed(0)} readings a second and ${Math.ceil(needed)} are needed; log fewer channels`;
+  if (comparer.ofSpeeds && a.derived.length > 0)
+    return `${a.derived.map((id) => id.replace("_rpm", " speed")).join(" and ")} was not recorded: what stands in for it proves nothing`;
+  const spoilt = f.kind === "drop-out" || f.kind === "sensor-ripple" ? undefined : speedsSpoilt(a);
+  if (spoilt) return `${spoilt}: what is measured with it proves nothing; mend that first`;
+  return comparer.lacks?.(a, f);
+}
+
+type Judged = Pick<FindingComparison, "groups" | "verdict" | "reason" | "drive">;
+
+/** Conditions this near are the same. */
+const NEAR_LOAD = 0.12;
+const NEAR_C = 12;
+const NEAR_KMH = 12;
+const NEAR_SHARE = 0.2;
+
+/** Under the load at which it showed by no more than this: less is no proof. */
+const LESS_LOAD = 0.03;
+const MORE_LOAD = 0.2;
+
+/** @param a - with the fault, @param b - another: could it have shown there as well? */
+function near(a: Occasion, b: Occasion, harder: boolean): boolean {
+  const within = (x: number | undefined, y: number | undefined, by: number) =>
+    x === undefined ? true : y !== undefined && Math.abs(x - y) <= by;
+  return (
+    a.at === b.at &&
+    (harder && a.load !== undefined && b.load !== undefined
+      ? b.load > a.load - LESS_LOAD && b.load < a.load + MORE_LOAD
+      : within(a.load, b.load, NEAR_LOAD)) &&
+    within(a.fluidC, b.fluidC, NEAR_C) &&
+    within(a.vehicleKmh, b.vehicleKmh, Math.max(NEAR_KMH, NEAR_SHARE * (a.vehicleKmh ?? 0)))
+  );
+}
+
+const loadText = (load: number | undefined) => {
+  const band = loadBand(load);
+  return band === "unknown" ? [] : [band === "coast" ? band : `${band} load`];
+};
+const labelOf = (o: Occasion): string => {
+  const temperature = temperatureBand(o.fluidC);
+  return [o.at, ...loadText(o.load), ...(temperature === "unknown" ? [] : [temperature])].join(", ");
+};
+
+function grouped(list: readonly Occasion[]): Map<string, number[]> {
+  const out = new Map<string, number[]>();
+  for (const o of list) {
+    const own = out.get(labelOf(o)) ?? [];
+    own.push(o.value);
+    out.set(labelOf(o), own);
+  }
+  return out;
+}
+
+/** With so many occasions a single value over the limit is a bump of the road. */
+const ROAD_BUMPS_OF = 20;
+/** of a fault that came more often than not */
+const MOSTLY = 0.6;
+
+function byOccasion(
+  comparer: ByOccasion,
+  f: Finding,
+  limit: number,
+  before: readonly Analysis[],
+  after: readonly Analysis[],
+): Judged {
+  const together = comparer.together ?? 1;
+  const first = before.flatMap((a) => comparer.occasions(a, f));
+  const bad = first.filter((o) => Math.abs(o.value) > limit);
+  const around = (o: Occasion) => bad.some((b) => near(b, o, comparer.harder === true));
+  const alike = first.filter(around);
+  const matched = after.flatMap((a) => comparer.occasions(a, f)).filter(around);
+  const worse = matched.filter((o) => Math.abs(o.value) > limit);
+  const values = grouped(matched);
+  const groups = [...grouped(alike)].map(([label, own]): GroupComparison => {
+    const twin = values.get(label);
     return {
-      findingId: f.id,
-      title: f.title,
-      measure,
-      quantity,
-      limit: f.limit?.value,
-      groups,
-      ...judge(groups, limit),
+      label,
+      before: quantile(own, comparer.share),
+      after: twin && quantile(twin, comparer.share),
+      secondsAfter: twin?.length ?? 0,
+      change: twin && changeOf(own, twin, comparer.share),
     };
   });
-  const known = new Set(before.findings.map((f) => f.id));
-  const fresh = after.findings.filter((f) => !known.has(f.id));
-  return { findings, fresh, sentence: sentence(findings, fresh) };
+  const share = shownShare(bad.length, alike.length);
+  const needed = occasionsNeeded(share, together > 1 ? FEWEST_STRETCHES : undefined) * together;
+  const where = [...new Set(bad.map(labelOf))].slice(0, 3).join("; ");
+  const unit = together > 1 ? "s" : "times";
+  if (matched.length === 0)
+    return {
+      groups,
+      verdict: "not exercised",
+      reason: "nothing was driven under these conditions",
+      drive: `Drive ${where}, ${needed} ${unit} or more`,
+    };
+  const cured =
+    worse.length === 0 ||
+    (share > MOSTLY && matched.length >= ROAD_BUMPS_OF && worse.length <= matched.length / ROAD_BUMPS_OF);
+  if (cured && matched.length < needed) {
+    const more = needed - matched.length;
+    return {
+      groups,
+      verdict: "not shown yet",
+      reason: `not seen in ${matched.length} ${together > 1 ? "s" : matched.length === 1 ? "time" : "times"} driven alike; it showed in ${bad.length} of ${alike.length} before`,
+      drive: `Drive ${where}, ${more} ${together > 1 ? "s" : more === 1 ? "time" : "times"} more`,
+    };
+  }
+  if (cured)
+    return {
+      groups,
+      verdict: "gone",
+      reason: `at or under the limit in ${matched.length - worse.length} of ${matched.length} driven alike; it was over it in ${bad.length} of ${alike.length}`,
+      drive: undefined,
+    };
+  const size = (list: readonly Occasion[]) =>
+    quantile(
+      list.map((o) => Math.abs(o.value)),
+      comparer.share,
+    );
+  const often = worse.length / matched.length / (bad.length / alike.length);
+  const change = size(matched) / Math.max(size(alike), 1e-9) - 1;
+  const told = changeOf(
+    alike.map((o) => Math.abs(o.value)),
+    matched.map((o) => Math.abs(o.value)),
+    comparer.share,
+  );
+  const chance = told.interval !== undefined && told.interval[0] <= 0 && told.interval[1] >= 0;
+  return { groups, drive: undefined, ...bySize(change, chance, often) };
+}
+
+/** How seldom it must have become to be better, though it is as large when it comes. */
+const SELDOM = 0.4;
+
+function bySize(change: number, chance: boolean, often = 1): Pick<Judged, "verdict" | "reason"> {
+  const percent = Math.round(Math.abs(change) * 100);
+  if (often < SELDOM) return { verdict: "better", reason: "comes more seldom, still over the limit when it does" };
+  if (chance && Math.abs(change) > SAME_SHARE)
+    return {
+      verdict: "same",
+      reason: `${change < 0 ? "lower" : "higher"} by ${percent} %, which chance alone may do: drive more`,
+    };
+  if (change < -SAME_SHARE) return { verdict: "better", reason: `lower by ${percent} %, still over the limit` };
+  if (change > SAME_SHARE) return { verdict: "worse", reason: `higher by ${percent} %` };
+  return { verdict: "same", reason: `within ${Math.round(SAME_SHARE * 100)} % of the drive before` };
+}
+
+/** Less driving tells nothing, whatever the rate. */
+const LEAST_DRIVEN_S = 60;
+const minutes = (s: number) => `${Math.max(1, Math.ceil(s / 60))} min`;
+
+/** Driving of a kind that was hardly done before need not be done again. */
+const WORTH_DRIVING_S = 5;
+
+function byEvent(comparer: ByEvent, f: Finding, before: readonly Analysis[], after: readonly Analysis[]): Judged {
+  const events = (list: readonly Analysis[]) => list.reduce((s, a) => s + comparer.events(a, f), 0);
+  const exposure = (list: readonly Analysis[]) => {
+    const out = new Map<string, number>();
+    for (const a of list)
+      for (const [kind, s] of Object.entries(comparer.exposureS(a, f))) out.set(kind, (out.get(kind) ?? 0) + s);
+    return out;
+  };
+  const [was, is] = [events(before), events(after)];
+  const [wasS, isS] = [exposure(before), exposure(after)];
+  const all = (m: ReadonlyMap<string, number>) => [...m.values()].reduce((s, x) => s + x, 0);
+  const groups: GroupComparison[] = [
+    { label: comparer.driving, before: was, after: all(isS) > 0 || is > 0 ? is : undefined, secondsAfter: all(isS) },
+  ];
+  if (is > 0) {
+    const often = is / Math.max(all(isS), 1) / (Math.max(1, was) / Math.max(all(wasS), 1));
+    return { groups, drive: undefined, ...byRate(often) };
+  }
+  // any of the kinds of driving may have brought it: each is to be driven as much longer
+  const lacking = [...wasS]
+    .filter(([, s]) => s >= WORTH_DRIVING_S)
+    .map(([kind, s]) => ({ kind, s: secondsNeeded(Math.max(1, was), s) - (isS.get(kind) ?? 0) }))
+    .filter(({ s }) => s > 0);
+  const least = LEAST_DRIVEN_S - all(isS);
+  const came = `before it came ${was === 1 ? "once" : `${was} times`} in ${minutes(all(wasS))}`;
+  const more = lacking.map(({ kind, s }) => `${kind} for ${minutes(s)}`).join(", ");
+  if (!(all(isS) > 0))
+    return {
+      groups,
+      verdict: "not exercised",
+      reason: "nothing was driven under these conditions",
+      drive: `Drive ${comparer.driving}${more ? `: ${more}` : ""}`,
+    };
+  if (lacking.length > 0 || least > 0)
+    return {
+      groups,
+      verdict: "not shown yet",
+      reason: `not seen in ${minutes(all(isS))}; ${came}`,
+      drive: `Drive ${comparer.driving}, ${more || `for ${minutes(least)}`} more`,
+    };
+  return { groups, verdict: "gone", reason: `not seen in ${minutes(all(isS))}; ${came}`, drive: undefined };
+}
+
+const MORE_SELDOM = 0.5;
+const MORE_OFTEN = 2;
+
+function byRate(often: number): Pick<Judged, "verdict" | "reason"> {
+  if (often < MORE_SELDOM) return { verdict: "better", reason: "comes more seldom, and still comes" };
+  if (often > MORE_OFTEN) return { verdict: "worse", reason: "comes more often" };
+  return { verdict: "same", reason: "comes about as often as before" };
+}
+
+/** A figure just under its limit may be over it on the next drive. */
+const CLEARLY_UNDER = 0.95;
+
+function byState(
+  comparer: ByState,
+  f: Finding,
+  limit: number,
+  before: readonly Analysis[],
+  after: readonly Analysis[],
+): Judged {
+  const states = (list: readonly Analysis[]) => list.flatMap((a) => comparer.state(a, f) ?? []);
+  const [was, is] = [states(before), states(after)];
+  const first = median(was.map((s) => s.value));
+  const seconds = is.reduce((s, x) => s + x.seconds, 0);
+  const second = is.length > 0 ? median(is.map((s) => s.value)) : undefined;
+  const groups: GroupComparison[] = [
+    {
+      label: comparer.label,
+      before: first,
+      after: second,
+      secondsAfter: seconds,
+      change:
+        second === undefined
+          ? undefined
+          : changeOf(
+              was.map((s) => s.value),
+              is.map((s) => s.value),
+              0.5,
+            ),
+    },
+  ];
+  if (second === undefined)
+    return {
+      groups,
+      verdict: "not exercised",
+      reason: "nothing was driven under these conditions",
+      drive: `Drive ${comparer.label} again`,
+    };
+  if (second <= limit && (seconds < comparer.leastS || second > CLEARLY_UNDER * limit))
+    return {
+      groups,
+      verdict: "not shown yet",
+      reason:
+        second > CLEARLY_UNDER * limit
+          ? "just under its limit"
+          : `${seconds.toFixed(0)} s of it, ${comparer.leastS} are needed`,
+      drive: `Drive ${comparer.label} once more`,
+    };
+  if (second <= limit) return { groups, verdict: "gone", reason: "under its limit", drive: undefined };
+  return { groups, drive: undefined, ...bySize(second / Math.max(first, 1e-9) - 1, false) };
 }
 
 /** One sentence for the owner of the vehicle. */
@@ -145,6 +390,7 @@ function sentence(list: readonly FindingComparison[], fresh: readonly Finding[])
   else {
     const say = (v: Verdict, words: string) => count(v) > 0 && parts.push(`${count(v)} of ${total} ${words}`);
     say("gone", "gone");
+    say("not shown yet", "not shown again yet: drive on before signing off");
     say("better", "better");
     say("same", "unchanged");
     say("worse", "worse");
@@ -152,311 +398,4 @@ function sentence(list: readonly FindingComparison[], fresh: readonly Finding[])
   }
   if (fresh.length > 0) parts.push(`${fresh.length} new: ${fresh.map((f) => f.title).join(", ")}`);
   return `${parts.join("; ")}.`;
-}
-
-interface Compared {
-  readonly measure: string;
-  readonly quantity: Quantity;
-  readonly groups: GroupComparison[];
-  /** at or under it the finding is gone */
-  readonly limit: number;
-}
-
-const drivenSeconds = (a: Analysis) => a.held.gears.reduce((s, g) => s + g.seconds, 0);
-
-/** A count or state over the whole drive; it needs a minute of driving to say anything. */
-function whole(label: string, before: number, after: number | undefined, seconds: number): GroupComparison {
-  const driven = after !== undefined && seconds >= MIN_DRIVE_S;
-  return group(label, [before], driven ? { values: [after], seconds } : { values: [], seconds }, MEDIAN);
-}
-
-function groupsOf(unit: Unit, f: Finding, before: Analysis, after: Analysis): Compared {
-  const [measure] = f.measures;
-  const limit = f.limit?.value ?? 0;
-  const base = { measure: measure.name, quantity: measure.quantity, limit };
-  switch (f.kind) {
-    case "slip":
-      return {
-        ...base,
-        measure: "slip reached each second, 90th percentile",
-        groups: before.held.groups
-          .filter((g) => g.gear === f.subject.gear && g.slipP95Rpm > limit)
-          .map((g) => {
-            const twin = after.held.groups.find((h) => groupKey(h) === groupKey(g) && h.seconds >= MIN_SECONDS);
-            return group(
-              describe(g),
-              g.eachSecondRpm,
-              twin && { values: twin.eachSecondRpm, seconds: twin.seconds },
-              REACHED,
-            );
-          }),
-      };
-    case "wrong-gear": {
-      const twin = after.held.gears.find((g) => g.gear === f.subject.gear);
-      const values = twin && twin.seconds >= MIN_SECONDS ? [twin.wrongSeconds] : [];
-      return {
-        ...base,
-        limit: 0.5,
-        groups: [group(`gear ${f.subject.gear}`, [measure.value], { values, seconds: twin?.seconds ?? 0 }, MEDIAN)],
-      };
-    }
-    case "flare":
-    case "slow-shift":
-    case "late-shift":
-    case "harsh-shift":
-    case "failed-shift":
-      return { ...base, groups: shiftGroups(f, before, after, limit) };
-    case "shudder":
-      return {
-        ...base,
-        groups: before.oscillation.clutchWorking
-          .filter((g) => g.peakToPeakRpm > limit)
-          .map((g) => {
-            const twin = after.oscillation.clutchWorking.find(
-              (h) => groupKey(h) === groupKey(g) && h.seconds >= MIN_SECONDS,
-            );
-            return group(
-              describe(g),
-              g.eachWindowRpm,
-              twin && { values: twin.eachWindowRpm, seconds: twin.seconds },
-              0.75,
-            );
-          }),
-      };
-    case "oscillation": {
-      const same = after.findings.find((g) => g.id === f.id);
-      return {
-        ...base,
-        groups: [whole("whole drive", measure.value, same?.measures[0].value ?? 0, drivenSeconds(after))],
-      };
-    }
-    case "converter-slip":
-      return {
-        ...base,
-        groups: f.conditions.gears.map((gear) => {
-          const residuals = (a: Analysis) =>
-            (a.converter?.episodes ?? []).filter((e) => e.gears.includes(gear)).map((e) => e.residualSlipRpm);
-          return group(
-            `converter clutch, gear ${gear}`,
-            residuals(before),
-            { values: residuals(after), seconds: after.converter?.byGear[gear] ?? 0 },
-            MEDIAN,
-          );
-        }),
-      };
-    case "converter-stays-on": {
-      const missing = (a: Analysis) => (a.converter?.letGo ? [missingSlipPct(a.converter.letGo.share)] : []);
-      const values = missing(after);
-      return {
-        ...base,
-        groups: [group("let go and pulling", [measure.value], { values, seconds: values.length }, MEDIAN)],
-      };
-    }
-    case "hunting": {
-      const cycles = (a: Analysis) => (a.converter?.hunting ?? []).reduce((sum, h) => sum + h.cycles, 0);
-      return {
-        ...base,
-        groups: [
-          whole("gears with the converter clutch applied", measure.value, cycles(after), appliedSeconds(after, f)),
-        ],
-      };
-    }
-    case "late-engagement": {
-      const into = f.subject.gear === "R" ? "R" : "D";
-      const delays = (a: Analysis) =>
-        a.engagements.filter((e) => e.range === into).map((e) => e.delayS ?? e.endS - e.commandS);
-      const values = delays(after);
-      return {
-        ...base,
-        groups: [group(`from rest into ${into}`, delays(before), { values, seconds: values.length }, MEDIAN)],
-      };
-    }
-    case "judder": {
-      const { gear } = f.subject;
-      const own = (a: Analysis) => a.launches.filter((l) => gear === undefined || l.gear === gear);
-      const swings = (a: Analysis) => own(a).flatMap((l) => (l.judder ? [l.judder.peakToPeak] : []));
-      const values = swings(after);
-      const seconds = own(after).reduce((s, l) => s + l.endS - l.startS, 0);
-      const name = gear === undefined ? "launches" : `launches in ${gear}`;
-      return {
-        ...base,
-        groups: [group(name, swings(before), { values: values.length >= 2 ? values : [], seconds }, REACHED)],
-      };
-    }
-    case "stall": {
-      const off = (a: Analysis) =>
-        a.stallTests.flatMap((t) =>
-          t.expectedRpm === undefined ? [] : [Math.abs(t.engineRpm / t.expectedRpm - 1) * 100],
-        );
-      const values = off(after);
-      return {
-        measure: "stall speed off by",
-        quantity: "percent",
-        limit: 12,
-        groups: [group("stall test", off(before), { values, seconds: values.length }, MEDIAN)],
-      };
-    }
-    case "heat":
-      return {
-        ...base,
-        groups: [
-          whole(
-            "whole drive",
-            measure.value,
-            // a gentle drive stays cool whatever the cooler does
-            hardAs(before, after) ? after.heat?.highestC : undefined,
-            drivenSeconds(after),
-          ),
-        ],
-      };
-    case "sensor-ripple": {
-      const twin = after.ripples.find((r) => r.sensor === f.subject.component);
-      return {
-        ...base,
-        groups: [whole("steady gears", measure.value, twin?.roughnessRpm ?? 0, drivenSeconds(after))],
-      };
-    }
-    case "adaptation": {
-      const id = f.id.slice("adaptation:".length);
-      const used = (a: Analysis) => a.adaptations.filter((v) => v.id === id).map((v) => v.used * 100);
-      const values = used(after);
-      return {
-        measure: "of the way to its limit",
-        quantity: "percent",
-        limit: 90,
-        groups: [group("learned value", used(before), { values, seconds: values.length }, MEDIAN)],
-      };
-    }
-    case "drop-out": {
-      const sensor = unit.sensors.find((s) => s.id === f.subject.component);
-      const seconds = after.held.gears
-        .filter((g) => !sensor || sensorValidIn(sensor, g.gear))
-        .reduce((s, g) => s + g.seconds, 0);
-      const count = after.dropouts.filter((d) => d.sensor === f.subject.component).length;
-      return {
-        ...base,
-        limit: 0,
-        groups: [whole("gears in which the sensor reads", measure.value, count, count > 0 ? MIN_DRIVE_S : seconds)],
-      };
-    }
-    case "no-drive": {
-      const stood = (a: Analysis) =>
-        a.immobile.filter((s) => s.gear === f.subject.gear).reduce((sum, s) => sum + s.endS - s.startS, 0);
-      return { ...base, groups: [whole("whole drive", measure.value, stood(after), drivenSeconds(after))] };
-    }
-    case "idle": {
-      const values = after.idle ? [after.idle.dipRpm] : [];
-      return {
-        ...base,
-        groups: [group("at rest", [measure.value], { values, seconds: after.idle?.seconds ?? 0 }, MEDIAN)],
-      };
-    }
-    case "neutral-pull": {
-      const values = after.neutral ? [heldPct(after.neutral)] : [];
-      return {
-        ...base,
-        groups: [
-          group("at rest in P and N", [measure.value], { values, seconds: after.neutral?.seconds ?? 0 }, MEDIAN),
-        ],
-      };
-    }
-    case "pressure": {
-      const twin = after.pressures.find((p) => `pressure:${p.id}` === f.id);
-      const off = twin && offCommand(twin);
-      const values = off ? [measure.name.startsWith("short") ? off.shortPct : off.overPct] : [];
-      return {
-        ...base,
-        groups: [group("steady commands", [measure.value], { values, seconds: twin?.seconds ?? 0 }, MEDIAN)],
-      };
-    }
-    case "cool-down": {
-      const values = after.coolDown ? [after.coolDown.decayS] : [];
-      return {
-        ...base,
-        groups: [group("after launches", [measure.value], { values, seconds: after.coolDown?.windows ?? 0 }, MEDIAN)],
-      };
-    }
-    case "engine-pull":
-      return {
-        ...base,
-        groups: [
-          group(
-            "steady pulls with the converter open",
-            [measure.value],
-            { values: after.pull ? [missingPct(after.pull)] : [], seconds: after.pull?.seconds ?? 0 },
-            MEDIAN,
-          ),
-        ],
-      };
-    case "lapse":
-      return { ...base, groups: [whole("whole drive", measure.value, after.lapses?.length, drivenSeconds(after))] };
-    case "gear-hunting":
-      return { ...base, groups: [whole("whole drive", measure.value, after.gearHunting.length, drivenSeconds(after))] };
-    case "load-reversal": {
-      const swings = (a: Analysis) => a.loadReversals.map((r) => r.swingRpm);
-      const values = swings(after);
-      return {
-        ...base,
-        groups: [group("foot on and off in gear", swings(before), { values, seconds: values.length }, MEDIAN)],
-      };
-    }
-    case "limp":
-      return {
-        measure: "limp mode",
-        quantity: "count",
-        limit: 0,
-        groups: [whole("whole drive", 1, after.limp ? 1 : 0, drivenSeconds(after))],
-      };
-  }
-}
-
-/** Seconds with the converter clutch applied in the gears of a finding. */
-const appliedSeconds = (a: Analysis, f: Finding): number =>
-  f.conditions.gears.reduce((sum, g) => sum + (a.converter?.byGear[g] ?? 0), 0);
-
-/** Did the second drive make about as much heat? Without torque in both nothing can be said against it. */
-function hardAs(before: Analysis, after: Analysis): boolean {
-  const [a, b] = [before.heat?.highestSlipPowerKw, after.heat?.highestSlipPowerKw];
-  return a === undefined || b === undefined || b > 0.6 * a;
-}
-
-const measureOf = (kind: Finding["kind"], s: Shift): number => {
-  switch (kind) {
-    case "flare":
-      return s.flareRpm ?? 0;
-    case "slow-shift":
-      return s.inertiaS ?? 0;
-    case "late-shift":
-      return s.delayS ?? 0;
-    case "harsh-shift":
-      return s.joltRpmPerS ?? 0;
-    default:
-      return s.completed ? 0 : 1;
-  }
-};
-
-function shiftGroups(f: Finding, before: Analysis, after: Analysis, limit: number): GroupComparison[] {
-  const bands = (a: Analysis) => {
-    const map = new Map<string, { group: Group; values: number[] }>();
-    for (const s of a.shifts) {
-      if (s.name !== f.subject.shift || (f.kind !== "failed-shift" && !s.measured)) continue;
-      const g: Group = { gear: s.to, load: loadBand(s.load), temperature: temperatureBand(s.fluidC) };
-      const entry = map.get(groupKey(g)) ?? { group: g, values: [] };
-      entry.values.push(measureOf(f.kind, s));
-      map.set(groupKey(g), entry);
-    }
-    return map;
-  };
-  const second = bands(after);
-  return [...bands(before)]
-    .filter(([, { values }]) => median(values) > limit)
-    .map(([key, { group: g, values }]) => {
-      const twin = second.get(key);
-      return group(
-        `shift ${f.subject.shift}, ${loadText(g.load)}, ${g.temperature}`,
-        values,
-        twin && { values: twin.values, seconds: twin.values.length },
-        MEDIAN,
-      );
-    });
 }

@@ -1,7 +1,9 @@
 export { ANALYSIS_VERSION, analyseDrive, slipChannel } from "./analyse.ts";
 export type { AnalysedLog, Analysis, GearSpan, Measured } from "./analysis.ts";
+export type { AskedFor } from "./asked.ts";
 export type { Comparison, FindingComparison, GroupComparison, Verdict } from "./compare.ts";
 export { compareDrives } from "./compare.ts";
+export type { Comparer, Occasion } from "./comparer.ts";
 export type { ConverterAnalysis, ConverterEpisode, HuntingSpan } from "./converter/converter.ts";
 export { neverTakesHold } from "./converter/converter.ts";
 export type { Coverage } from "./coverage.ts";

@@ -1,7 +1,8 @@
 import type { Recording } from "../log/index.ts";
 import type { Unit } from "../unit/index.ts";
 import type { AnalysedLog, Analysis, Measured } from "./analysis.ts";
-import type { Finding } from "./finding.ts";
+import type { Comparer } from "./comparer.ts";
+import type { Finding, FindingKind } from "./finding.ts";
 import { limitsOf } from "./limits.ts";
 import type { Frame } from "./signal/frame.ts";
 
@@ -48,6 +49,8 @@ export interface Measure<K extends keyof Measured = keyof Measured> {
   measure(drive: Drive): Measured[K];
   /** what lies over its limit */
   findings?(measured: Measured, drive: Drive): readonly Finding[];
+  /** how two drives compare, by kind of finding */
+  readonly compares?: Partial<Readonly<Record<FindingKind, Comparer>>>;
   /** what one log says, absence included where it could have shown it */
   evidence?(unit: Unit, analysis: Analysis, add: Add): void;
   /** what only all logs of a vehicle together say */

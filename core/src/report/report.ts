@@ -257,19 +257,30 @@ export function buildReport(input: ReportInput): Report {
   }
   const { comparison } = input;
   if (comparison) {
-    add("proof", "Proof: the same drive, before and after", [comparison.sentence, state.proof?.body.note], {
-      columns: ["Finding", "Verdict", "Condition", "Before", "After", "Limit"],
-      rows: comparison.findings.flatMap((f) =>
-        f.groups.map((g, i) => [
-          i === 0 ? f.title : "",
-          i === 0 ? f.verdict : "",
-          g.label,
-          formatQuantity(g.before, f.quantity, system).text,
-          g.after === undefined ? "not driven" : formatQuantity(g.after, f.quantity, system).text,
-          f.limit === undefined ? "–" : formatQuantity(f.limit, f.quantity, system).text,
-        ]),
-      ),
-    });
+    add(
+      "proof",
+      "Proof: the same drive, before and after",
+      [
+        comparison.sentence,
+        ...(comparison.complaintNotDriven.length > 0
+          ? [`Of the complaint itself not driven: ${comparison.complaintNotDriven.join("; ")}.`]
+          : []),
+        state.proof?.body.note,
+      ],
+      {
+        columns: ["Finding", "Verdict", "Condition", "Before", "After", "Limit"],
+        rows: comparison.findings.flatMap((f) =>
+          f.groups.map((g, i) => [
+            i === 0 ? f.title : "",
+            i === 0 ? f.verdict : "",
+            g.label,
+            formatQuantity(g.before, f.quantity, system).text,
+            g.after === undefined ? "not driven" : formatQuantity(g.after, f.quantity, system).text,
+            f.limit === undefined ? "–" : formatQuantity(f.limit, f.quantity, system).text,
+          ]),
+        ),
+      },
+    );
   }
   if (state.handover) {
     const { remarks, followUps } = state.handover.body;

@@ -202,12 +202,17 @@ async function loadJob(
       }
       case "proof": {
         const { before, after, comparison } = await services.judgement(scope).proof(id);
-        if (!before || !after || !comparison) throw new Error(`demo job ${number}: nothing to compare`);
+        if (!comparison) throw new Error(`demo job ${number}: nothing to compare`);
         await jobs.append(
           id,
           author,
           "proof",
-          { beforeLogId: before.logId, afterLogId: after.logId, sentence: comparison.sentence, note: step.note },
+          {
+            beforeLogId: before.at(-1)?.logId ?? "",
+            afterLogId: after.at(-1)?.logId ?? "",
+            sentence: comparison.sentence,
+            note: step.note,
+          },
           "typed",
           undefined,
         );

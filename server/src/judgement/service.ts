@@ -26,6 +26,7 @@ import { circuitFacts, readCircuit } from "@gearsense/core/wiring";
 import type { ShopScope } from "../db/shop-scope.ts";
 import type { createJobService } from "../jobs/service.ts";
 import type { Library } from "../library/load.ts";
+import { provedBy } from "../logs/proved-by.ts";
 import type { LogService } from "../logs/service.ts";
 import type { JudgeTask } from "./judge-thread.ts";
 
@@ -151,20 +152,26 @@ export function createJudgementService(
       };
     },
 
-    /** The newest log before the repair against the newest after it. */
+    /** All drives before the repair against all since, and whether the complaint's own conditions were driven. */
     async proof(jobId: string): Promise<ProofView> {
-      const { unit } = await jobs(scope).record(jobId);
-      const { logs: analysed } = await logs(scope).analysed(jobId);
-      const first = analysed.findLast((l) => l.role === "before");
-      const second = analysed.findLast((l) => l.role === "after");
-      const name = (l: typeof first) => (l ? { logId: l.logId, fileName: l.fileName } : null);
-      const comparison = first && second ? compareDrives(unit, first.analysis, second.analysis) : null;
+      const { state, logs: analysed } = await logs(scope).analysed(jobId);
+      const { before, after } = provedBy(state, analysed);
+      const names = (list: typeof before) => list.map((l) => ({ logId: l.logId, fileName: l.fileName }));
+      const comparison =
+        before.length > 0 && after.length > 0
+          ? compareDrives(
+              before.map((l) => l.analysis),
+              after.map((l) => l.analysis),
+              state.intake?.body.symptoms ?? [],
+            )
+          : null;
       return {
-        before: name(first),
-        after: name(second),
+        before: names(before),
+        after: names(after),
         comparison: comparison && {
           findings: [...comparison.findings],
           fresh: [...comparison.fresh] as never,
+          complaintNotDriven: [...comparison.complaintNotDriven],
           sentence: comparison.sentence,
         },
       };

@@ -7,6 +7,7 @@ import { HttpError } from "../http/errors.ts";
 import type { createJobService } from "../jobs/service.ts";
 import type { JudgementService } from "../judgement/service.ts";
 import type { Library } from "../library/load.ts";
+import { provedBy } from "../logs/proved-by.ts";
 import type { LogService } from "../logs/service.ts";
 
 export function createReportService(
@@ -55,8 +56,9 @@ export function createReportService(
     async report(jobId: string, shop: Shop, system: UnitSystem): Promise<Report> {
       const job = await jobs(scope).record(jobId);
       const { state, logs: analysed } = await logs(scope).analysed(jobId);
-      const first = analysed.findLast((l) => l.role === "before")?.analysis;
-      const second = analysed.findLast((l) => l.role === "after")?.analysis;
+      const proof = provedBy(state, analysed);
+      const [before, after] = [proof.before.map((l) => l.analysis), proof.after.map((l) => l.analysis)];
+      const [first, second] = [before.at(-1), after.at(-1)];
       const ranking =
         first || state.level ? (await judgement(scope).suspects(jobId, shop.hourlyRate)).ranking : undefined;
       return buildReport({
@@ -70,7 +72,7 @@ export function createReportService(
         state,
         before: first,
         after: second,
-        comparison: first && second ? compareDrives(job.unit, first, second) : undefined,
+        comparison: first && second ? compareDrives(before, after, state.intake?.body.symptoms ?? []) : undefined,
         ranking,
         system,
         standingCaution: library.knowledge.standingCaution,

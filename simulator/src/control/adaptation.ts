@@ -45,13 +45,21 @@ export class Adaptation {
     if (fluidC < 50 || fluidC > 125 || torqueNm < 20) return;
     const { pack, flareRpm, lateS } = lesson;
     let step = 0;
-    if (flareRpm > FLARE_RPM || lateS > LATE_S) step = STEP_S;
-    else if (lateS < EARLY_S) step = -STEP_S / 2;
+    // many lessons in one stop where the shift would be in time: each step takes off about as much
+    let lessons = this.speed;
+    if (flareRpm > FLARE_RPM) step = STEP_S;
+    else if (lateS > LATE_S) {
+      step = STEP_S;
+      lessons = Math.min(lessons, Math.max(1, (lateS - LATE_S) / STEP_S));
+    } else if (lateS < EARLY_S) {
+      step = -STEP_S / 2;
+      lessons = Math.min(lessons, Math.max(1, (2 * (EARLY_S - lateS)) / STEP_S));
+    }
     const again = this.askedS[pack] === step;
     this.askedS[pack] = step;
     if (!again) return;
     const [low, high] = this.fillLimitsS[pack] as readonly [number, number];
-    this.fillS[pack] = Math.min(high, Math.max(low, (this.fillS[pack] as number) + step * this.speed));
+    this.fillS[pack] = Math.min(high, Math.max(low, (this.fillS[pack] as number) + step * lessons));
   }
 
   /** Touch points follow what was seen, within their limits. @param seenKpa - by pack, NaN when not seen */

@@ -17,6 +17,7 @@ const BeforeAfterChart = lazy(() => import("./BeforeAfterChart.tsx"));
 
 const VERDICT: Record<string, string> = {
   gone: "bg-clear-wash text-clear",
+  "not shown yet": "bg-caution-wash text-caution",
   better: "bg-clear-wash text-clear",
   same: "bg-caution-wash text-caution",
   worse: "bg-stop-wash text-stop",
@@ -34,12 +35,10 @@ export default function ProofStop() {
           {error.message}
         </Notice>
       )}
-      {data && !data.before && (
+      {data && data.before.length === 0 && (
         <Notice tone="caution">No log from before the repair was analysed: there is nothing to compare with.</Notice>
       )}
-      {data?.comparison && data.before && data.after && (
-        <Verdicts proof={{ ...data, before: data.before, after: data.after, comparison: data.comparison }} />
-      )}
+      {data?.comparison && <Verdicts proof={{ ...data, comparison: data.comparison }} />}
     </Logs>
   );
 }
@@ -55,7 +54,9 @@ function changeText(change: Change, of: Quantity, show: Show): string {
 }
 
 type Proof = NonNullable<ReturnType<typeof useProof>["data"]>;
-type Compared = { [K in keyof Proof]: NonNullable<Proof[K]> };
+type Compared = Proof & { comparison: NonNullable<Proof["comparison"]> };
+
+const names = (list: Proof["before"]) => list.map((l) => l.fileName).join(" and ");
 
 function Verdicts({ proof }: { proof: Compared }) {
   const { job, state, mayEdit } = useJob();
@@ -63,15 +64,18 @@ function Verdicts({ proof }: { proof: Compared }) {
   const navigate = useNavigate();
   const { comparison, before, after } = proof;
   const form = useEntryForm<{ note: string }>("proof", "proof", state.proof, { note: state.proof?.body.note ?? "" });
-  const open = comparison.findings.some(
-    (f) => f.verdict === "not exercised" || f.verdict === "same" || f.verdict === "worse",
-  );
+  const open =
+    comparison.complaintNotDriven.length > 0 ||
+    comparison.findings.some((f) => f.verdict !== "gone" && f.verdict !== "better");
+  const toDrive = [...new Set(comparison.findings.flatMap((f) => f.drive ?? []))];
   const cured = comparison.findings.every((f) => f.verdict !== "same" && f.verdict !== "worse");
   const bars = beforeAfterBars({ ...comparison, fresh: [] }, system);
+  const [firstLog, lastLog] = [before.at(-1), after.at(-1)];
   const accept = async () => {
+    if (!firstLog || !lastLog) return;
     const body: EntryBodies["proof"] = {
-      beforeLogId: before.logId,
-      afterLogId: after.logId,
+      beforeLogId: firstLog.logId,
+      afterLogId: lastLog.logId,
       sentence: comparison.sentence,
       note: form.value.note,
     };
@@ -89,7 +93,7 @@ function Verdicts({ proof }: { proof: Compared }) {
         <div>
           <p className="label text-2xl leading-7">{comparison.sentence}</p>
           <p className="text-quiet">
-            {before.fileName} against {after.fileName}
+            {names(before)} against {names(after)}
           </p>
         </div>
         {mayEdit && (
@@ -122,6 +126,23 @@ function Verdicts({ proof }: { proof: Compared }) {
         >
           Not every finding is proved gone. A sign-off needs the conditions of the complaint.
         </Notice>
+      )}
+      {comparison.complaintNotDriven.length > 0 && (
+        <Notice tone="caution" title="The complaint itself was not driven">
+          Drive it as the customer does: {comparison.complaintNotDriven.join("; ")}.
+        </Notice>
+      )}
+      {toDrive.length > 0 && (
+        <section aria-labelledby="to-drive" className="border-l-4 border-caution pl-3">
+          <h2 id="to-drive" className="label text-lg">
+            Still to drive
+          </h2>
+          <ul className="list-disc pl-5">
+            {toDrive.map((d) => (
+              <li key={d}>{d}</li>
+            ))}
+          </ul>
+        </section>
       )}
       <div className="grid items-start gap-4 2xl:grid-cols-2">
         <table className="w-full text-left">

@@ -27,6 +27,50 @@ export const converter: Measure<"converter"> = {
     ...staysOnFindings(frame, measured.converter),
     ...huntingFindings(measured.converter),
   ],
+  compares: {
+    "converter-slip": {
+      by: "occasion",
+      measure: "slip of an application where it carries most",
+      share: 0.5,
+      harder: true,
+      ofSpeeds: true,
+      rateHz: 3,
+      lacks: (a) =>
+        !a.converter || a.converter.from === "slip" ? "what the converter clutch is told was not recorded" : undefined,
+      occasions: ({ converter: found }) =>
+        (found?.episodes ?? []).flatMap((e) =>
+          e.loadedSlipRpm === undefined
+            ? []
+            : [
+                {
+                  at: "converter clutch",
+                  value: e.loadedSlipRpm,
+                  load: e.load,
+                  fluidC: e.fluidC,
+                  vehicleKmh: e.vehicleKmh,
+                },
+              ],
+        ),
+    },
+    "converter-stays-on": {
+      by: "state",
+      rateHz: 3,
+      leastS: 4,
+      label: "pulling with the converter clutch let go",
+      state: ({ converter: found }) =>
+        found?.letGo && { value: missingSlipPct(found.letGo.share), seconds: found.letGo.seconds },
+    },
+    hunting: {
+      by: "event",
+      rateHz: 2,
+      driving: "steady speed in the gears of the converter clutch",
+      lacks: (a) =>
+        !a.converter || a.converter.from === "slip" ? "what the converter clutch is told was not recorded" : undefined,
+      events: ({ converter: found }) => (found?.hunting ?? []).reduce((sum, h) => sum + h.cycles, 0),
+      exposureS: ({ converter: found }, f) =>
+        Object.fromEntries(f.conditions.gears.map((g) => [`gear ${g}`, found?.byGear[g] ?? 0])),
+    },
+  },
   evidence(_unit, analysis, add) {
     if (!analysis.converter || analysis.converter.from === "slip" || analysis.converter.secondsApplied < MIN_CLUTCH_S)
       return;

@@ -16,6 +16,8 @@ export interface ConverterEpisode {
   readonly openSlipRpm: number | undefined;
   /** upper quartile of |engine − turbine| where the engine pulls hardest; undefined where it did not */
   readonly loadedSlipRpm: number | undefined;
+  /** share of the unit's largest torque, or of the pedal: median */
+  readonly load: number | undefined;
   readonly torqueNm: number | undefined;
   readonly fluidC: number | undefined;
   readonly vehicleKmh: number | undefined;
@@ -106,6 +108,7 @@ export function analyseConverter(
     const from = appliedIndex >= 0 ? (timeS[appliedIndex] as number) : start + SETTLE_S;
     const slips: number[] = [];
     const torques: number[] = [];
+    const loads: number[] = [];
     const opens: number[] = [];
     let mid = span.start;
     const codes = new Uint8Array(secondsByCode.length);
@@ -118,6 +121,7 @@ export function analyseConverter(
           held.index.push(i);
           held.episode.push(episodes.length);
           slips.push(slipAt(i));
+          loads.push(frame.load[i] as number);
           if (torqueNm) {
             torques.push(torqueNm[i] as number);
             const open = unit.converter && openSlipRpm(unit.converter, engineRpm[i] as number, torqueNm[i] as number);
@@ -149,6 +153,7 @@ export function analyseConverter(
       residualSlipRpm: residual,
       openSlipRpm: finite(median(opens)),
       loadedSlipRpm: undefined,
+      load: finite(median(loads)),
       torqueNm: finite(median(torques)),
       fluidC: finite(fluidC?.[mid]),
       vehicleKmh: finite(vehicleKmh?.[mid]),

@@ -15,6 +15,15 @@ export const pull: Measure<"pull"> = {
       : analysePull(drive.frame, sensorMask(drive));
   },
   findings: (measured, { frame }) => pullFindings(frame, measured.pull),
+  compares: {
+    "engine-pull": {
+      by: "state",
+      rateHz: 3,
+      leastS: 3,
+      label: "steady pulls with the converter open",
+      state: ({ pull: found }) => found && { value: missingPct(found), seconds: found.seconds },
+    },
+  },
   evidence(_unit, analysis, add) {
     if (analysis.pull)
       either(

@@ -1,12 +1,40 @@
+import type { Analysis } from "../analysis.ts";
 import type { Finding, MeasuredValue } from "../finding.ts";
 import { TYPICAL } from "../limits.ts";
 import type { Measure } from "../measure.ts";
 import { analyseHeat, type HeatAnalysis } from "./heat.ts";
 
+const LASTS_SHARE = 0.9;
+const AS_HARD = 0.7;
+const UNDER_LOAD = "of the drive under load";
+
+/** Part of the driving at medium and hard load: what heats a sound unit too. */
+function underLoadPct({ held }: Pick<Analysis, "held">): number {
+  const seconds = (loads: readonly string[]) =>
+    held.groups.filter((g) => loads.includes(g.load)).reduce((s, g) => s + g.seconds, 0);
+  const all = seconds(["coast", "light", "medium", "hard"]);
+  return all > 0 ? (100 * seconds(["medium", "hard"])) / all : 0;
+}
+
 export const heat: Measure<"heat"> = {
   id: "heat",
   measure: ({ frame }) => analyseHeat(frame),
-  findings: (measured) => heatFindings(measured.heat),
+  findings: (measured) => heatFindings(measured.heat, underLoadPct(measured)),
+  compares: {
+    heat: {
+      by: "state",
+      rateHz: 0.1,
+      leastS: 300,
+      label: "as long and as hard as before",
+      // a gentle or a short drive stays cool whatever the cooler does
+      state: (a, f) =>
+        a.heat &&
+        a.durationS > LASTS_SHARE * f.endS &&
+        underLoadPct(a) >= AS_HARD * (f.measures.find((m) => m.name === UNDER_LOAD)?.value ?? 0)
+          ? { value: a.heat.highestC, seconds: a.durationS }
+          : undefined,
+    },
+  },
   evidence(_unit, analysis, add) {
     if (!analysis.heat) return;
     const finding = analysis.findings.find((f) => f.kind === "heat");
@@ -32,7 +60,7 @@ export const heat: Measure<"heat"> = {
   },
 };
 
-function heatFindings(heat: HeatAnalysis | undefined): Finding[] {
+function heatFindings(heat: HeatAnalysis | undefined, loadPct: number): Finding[] {
   if (!heat) return [];
   const clutch = heat.sensor === "clutch";
   const limitC = clutch ? TYPICAL.clutchC : TYPICAL.fluidC;
@@ -50,6 +78,7 @@ function heatFindings(heat: HeatAnalysis | undefined): Finding[] {
       value: heat.cruiseKPerMin,
       quantity: "temperature-difference",
     });
+  if (loadPct > 0) measures.push({ name: UNDER_LOAD, value: loadPct, quantity: "percent" });
   return [
     {
       id: "heat",

@@ -11,6 +11,16 @@ export const loadReversals: Measure<"loadReversals"> = {
   measure: (drive) => findLoadReversals(drive.frame, shifting(drive), sensorMask(drive)),
   findings: ({ loadReversals: found, oscillation }, { frame }) =>
     loadReversalFindings(frame, found, engineRunsRough(oscillation)),
+  compares: {
+    "load-reversal": {
+      by: "occasion",
+      share: 0.5,
+      ofSpeeds: true,
+      rateHz: 18,
+      occasions: ({ loadReversals: list }) =>
+        list.map((r) => ({ at: `foot on and off in gear ${r.gear}`, value: r.swingRpm })),
+    },
+  },
   evidence(_unit, analysis, add) {
     const swing = usualSwingRpm(analysis.loadReversals);
     if (engineRunsRough(analysis.oscillation)) return;

@@ -1,3 +1,4 @@
+import { recorded } from "../comparer.ts";
 import { launching } from "../dual-clutch/launches.measure.ts";
 import { confidence, type Finding, type MeasuredValue, range } from "../finding.ts";
 import { limitsOf, TYPICAL } from "../limits.ts";
@@ -26,6 +27,37 @@ export const oscillation: Measure<"oscillation"> = {
       drive.limits.shudderPeakToPeakRpm,
     ),
   findings: (measured, { frame }) => oscillationFindings(frame, measured.oscillation),
+  compares: {
+    shudder: {
+      by: "occasion",
+      measure: "swing of the slip, peak to peak",
+      share: 0.75,
+      ofSpeeds: true,
+      rateHz: 18,
+      together: 4,
+      lacks: ({ converter: found }) => (found ? undefined : "what the converter clutch is told was not recorded"),
+      occasions: ({ oscillation: { slipWindows } }) =>
+        slipWindows.map(({ gear, peakToPeakRpm, ...of }) => ({
+          at: `converter clutch in gear ${gear}`,
+          value: peakToPeakRpm,
+          ...of,
+        })),
+    },
+    oscillation: {
+      by: "occasion",
+      share: 0.75,
+      ofSpeeds: true,
+      rateHz: 18,
+      together: 3,
+      lacks: (a) => (recorded(a, "engine_rpm") ? undefined : "the engine speed was not recorded"),
+      occasions: ({ oscillation: { judged } }, f) =>
+        judged.map(({ peakToPeakRpm, cause, gear, ...of }) => ({
+          at: `gear ${gear}`,
+          value: `oscillation:${cause?.replace(" ", "-")}` === f.id ? peakToPeakRpm : 0,
+          ...of,
+        })),
+    },
+  },
   evidence(_unit, analysis, add) {
     const { oscillation } = analysis;
     if (oscillation.rateHz < VIBRATION_RATE_HZ) return;

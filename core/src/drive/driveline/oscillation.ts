@@ -31,6 +31,15 @@ export interface OscillationWindow {
   readonly vehicleKmh: number | undefined;
 }
 
+/** How much a window swings, and what was driven. */
+export interface SwingSample {
+  readonly gear: string;
+  readonly peakToPeakRpm: number;
+  readonly load: number | undefined;
+  readonly fluidC: number | undefined;
+  readonly vehicleKmh: number | undefined;
+}
+
 export interface OscillationGroup extends Group {
   readonly seconds: number;
   readonly peakToPeakRpm: number;
@@ -46,6 +55,10 @@ export interface OscillationAnalysis {
   readonly highestHz: number | undefined;
   /** converter slip while the converter clutch works */
   readonly clutchWorking: readonly OscillationGroup[];
+  /** short windows of the slip while the clutch works, at most 400: what shudder would show in */
+  readonly slipWindows: readonly SwingSample[];
+  /** windows in which a vibration would have shown, at most 400; 0 where nothing swings */
+  readonly judged: readonly (SwingSample & { readonly cause: SwingCause | undefined })[];
   /** windows that swing, with what each comes from */
   readonly windows: readonly OscillationWindow[];
   /** swing of the slip with the clutch open: an oscillation found here too is no shudder. rpm, undefined when not driven */
@@ -134,6 +147,8 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     rateHz,
     highestHz,
     clutchWorking: [],
+    slipWindows: [],
+    judged: [],
     windows: [],
     openPeakToPeakRpm: undefined,
     engineAloneWindows: 0,
@@ -159,6 +174,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
   }
   const seen: Found[] = [];
   const alone: Alone[] = [];
+  const middles: { readonly start: number; readonly mid: number }[] = [];
   let judged = 0;
   const openPeaks: number[] = [];
   const groups = new Map<string, { group: Group; peaks: Peak[] }>();
@@ -180,6 +196,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
       continue;
     }
     judged++;
+    middles.push({ start, mid });
     const on = (workingBefore[end] as number) - (workingBefore[start] as number);
     const working = !converter ? undefined : on >= length * 0.9 ? true : on <= length * 0.1 ? false : undefined;
     const peakOf = (signal: Float64Array, least: number, low = lowHz, high = topHz) =>
@@ -328,6 +345,14 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
       vehicleKmh: at(vehicleKmh, w.mid),
     }),
   );
+  const causeAt = new Map(found.map((w, k) => [w.start, windows[k] as OscillationWindow]));
+  const sampleOf = (i: number, rpm: number): SwingSample => ({
+    gear: gearName(gear[i] as number),
+    peakToPeakRpm: Math.round(rpm * 10) / 10,
+    load: at(load, i),
+    fluidC: at(fluidC, i),
+    vehicleKmh: at(vehicleKmh, i),
+  });
   // the long window over a shudder says nothing more of it
   const covered = (w: OscillationWindow) =>
     w.cause === "unknown" && shudderWindows.some((s) => s.startS < w.endS && w.startS < s.endS);
@@ -349,6 +374,14 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
         .map((p) => Math.round(p.peakToPeak * 10) / 10),
       frequencyHz: finite(median(peaks.filter((p) => p.prominence >= MIN_PROMINENCE).map((p) => p.frequencyHz))),
     })),
+    slipWindows: thinned(
+      short.filter((w) => w.working),
+      (w) => w.peak.peakToPeak > shudderLimit.value,
+    ).map((w) => sampleOf(w.mid, w.peak.peakToPeak)),
+    judged: thinned(middles, ({ start }) => causeAt.has(start)).map(({ start, mid }) => {
+      const w = causeAt.get(start);
+      return { ...sampleOf(mid, w?.peak.peakToPeak ?? 0), cause: w?.cause };
+    }),
     openPeakToPeakRpm,
     engineAloneWindows: alone.length,
     shudderLimit: converter && highestHz !== undefined ? shudderLimit : undefined,
@@ -375,6 +408,14 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     }
     return out;
   }
+}
+
+const MOST_SAMPLES = 400;
+
+/** Evenly taken, those that matter all kept. */
+function thinned<T>(list: readonly T[], keep: (x: T) => boolean): T[] {
+  const stride = Math.max(1, Math.ceil(list.length / MOST_SAMPLES));
+  return list.filter((x, k) => k % stride === 0 || keep(x));
 }
 
 interface ShortWindow {

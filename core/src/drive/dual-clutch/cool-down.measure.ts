@@ -8,6 +8,15 @@ export const coolDown: Measure<"coolDown"> = {
   id: "coolDown",
   measure: (drive) => analyseCoolDown(drive.frame, drive.of(limp)?.startS),
   findings: (measured, { frame }) => coolDownFindings(frame, measured.coolDown),
+  compares: {
+    "cool-down": {
+      by: "state",
+      rateHz: 0.2,
+      leastS: 4,
+      label: "launches, and rolling on after them",
+      state: ({ coolDown: found }) => found && { value: found.decayS, seconds: found.windows },
+    },
+  },
   evidence(_unit, analysis, add) {
     if (analysis.coolDown)
       either(

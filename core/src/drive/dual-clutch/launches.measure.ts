@@ -15,6 +15,20 @@ export const launches: Measure<"launches"> = {
   id: "launches",
   measure: ({ frame }) => findLaunches(frame, gearName),
   findings: ({ launches: found, oscillation }, { frame }) => launchFindings(frame, found, engineRunsRough(oscillation)),
+  compares: {
+    judder: {
+      by: "occasion",
+      share: 0.9,
+      ofSpeeds: true,
+      rateHz: 12,
+      occasions: ({ launches: list }, { subject }) =>
+        list.flatMap((l) =>
+          l.judder && (subject.gear === undefined || l.gear === subject.gear)
+            ? [{ at: `launches in ${l.gear}`, value: l.judder.peakToPeak, fluidC: l.clutchC }]
+            : [],
+        ),
+    },
+  },
   /** Moving off, by the clutch that does it. */
   evidence(unit, analysis, add) {
     if (engineRunsRough(analysis.oscillation)) return;

@@ -10,6 +10,21 @@ export const pressures: Measure<"pressures"> = {
   id: "pressures",
   measure: (drive) =>
     drive.unit.kind === "planetary" ? [] : followPressures(drive.recording, drive.frame, drive.of(limp)?.startS),
+  compares: {
+    pressure: {
+      by: "state",
+      rateHz: 3,
+      leastS: 10,
+      label: "steady commands",
+      state: ({ pressures: list }, f) => {
+        const found = list.find((p) => `pressure:${p.id}` === f.id);
+        // what falls short once warm says nothing while it is cold
+        if (!found || found.warmShare === undefined || found.highShare === undefined) return undefined;
+        const off = offCommand(found);
+        return { value: f.measures[0].name.startsWith("short") ? off.shortPct : off.overPct, seconds: found.seconds };
+      },
+    },
+  },
   findings: (measured, { frame }) => pressureFindings(frame, measured.pressures),
   together: pressureEvidence,
 };

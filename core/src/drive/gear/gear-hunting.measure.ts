@@ -1,3 +1,4 @@
+import { drivenAsWarm } from "../comparer.ts";
 import { confidence, type Finding } from "../finding.ts";
 import { either, hasFinding, type Measure } from "../measure.ts";
 import type { Frame } from "../signal/frame.ts";
@@ -9,6 +10,16 @@ export const gearHunting: Measure<"gearHunting"> = {
   id: "gearHunting",
   measure: ({ frame }) => findGearHunting(frame),
   findings: (measured, { frame }) => gearHuntingFindings(frame, measured.gearHunting),
+  compares: {
+    "gear-hunting": {
+      by: "event",
+      rateHz: 2,
+      driving: "a steady foot at the speeds of these gears",
+      lacks: (a) => (a.reach.length === 0 ? "the pedal was not recorded" : undefined),
+      events: (a) => a.gearHunting.length,
+      exposureS: (a, f) => drivenAsWarm(a, f, (g) => f.conditions.gears.includes(g)),
+    },
+  },
   evidence(_unit, analysis, add) {
     if (analysis.reach.length > 0)
       either(

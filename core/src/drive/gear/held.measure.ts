@@ -64,6 +64,41 @@ export const held: Measure<"held"> = {
     return result;
   },
   findings: (measured, { frame }) => gearFindings(frame, measured.held, measured.limp),
+  compares: {
+    slip: {
+      by: "occasion",
+      measure: "slip reached each second, 90th percentile",
+      share: 0.9,
+      harder: true,
+      ofSpeeds: true,
+      rateHz: 5,
+      // seconds of one stretch are hardly independent
+      together: 3,
+      occasions: ({ held: { groups } }, { subject }) =>
+        groups
+          .filter((g) => g.gear === subject.gear)
+          .flatMap((g) => g.eachSecond.map(({ slipRpm, ...of }) => ({ at: `gear ${g.gear}`, value: slipRpm, ...of }))),
+    },
+    "wrong-gear": {
+      by: "occasion",
+      share: 0.5,
+      ofSpeeds: true,
+      rateHz: 3,
+      together: 3,
+      limit: () => 0.5,
+      measure: "share of the seconds in another gear",
+      quantity: "none",
+      occasions: ({ held: { gears: of } }, { subject }) =>
+        of
+          .filter((g) => g.gear === subject.gear)
+          .flatMap(({ gear, seconds, wrongSeconds }) =>
+            Array.from({ length: Math.min(200, Math.round(seconds)) }, (_, s) => ({
+              at: `gear ${gear}`,
+              value: s < Math.round(wrongSeconds) ? 1 : 0,
+            })),
+          ),
+    },
+  },
   evidence(unit, analysis, add) {
     gears(unit, analysis, add);
     wrongGears(unit, analysis, add);

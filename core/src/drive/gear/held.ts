@@ -23,10 +23,18 @@ export interface HeldGroup extends Group {
   readonly slipMedianRpm: number;
   readonly slipP95Rpm: number;
   readonly ratioErrorPct: number;
-  /** highest |slip| of each second driven in the group, at most 60 of them, evenly taken: samples for a comparison */
-  readonly eachSecondRpm: readonly number[];
+  /** seconds driven in the group, at most 60 of them, evenly taken: samples for a comparison */
+  readonly eachSecond: readonly HeldSecond[];
   readonly torqueNm: readonly [number, number] | undefined;
   readonly fluidC: readonly [number, number] | undefined;
+}
+
+/** The highest |slip| of a second, and what was driven at that moment. */
+export interface HeldSecond {
+  readonly slipRpm: number;
+  readonly load: number | undefined;
+  readonly fluidC: number | undefined;
+  readonly vehicleKmh: number | undefined;
 }
 
 export interface SlipEpisode {
@@ -237,6 +245,7 @@ export function analyseHeld(
   }
   const smooth = Float64Array.from(slip);
   const absolute = new Float64Array(n).fill(Number.NaN);
+  const slipping = new Float64Array(n).fill(Number.NaN);
   const errorPct = new Float64Array(n).fill(Number.NaN);
   const slipAt = new Map<number, number[]>();
   const byGroup = new Map<number, { group: Group; index: number[]; seconds: number }>();
@@ -254,7 +263,8 @@ export function analyseHeld(
     if (steadyWrong[i]) continue;
     // an engine that drives is not slower than the gear for want of grip
     const driven = (smooth[i] as number) < 0 && (torqueNm?.[i] ?? 0) > DRIVES_NM;
-    if ((absolute[i] as number) > slipLimit.value && !driven) push(slipAt, code, i);
+    slipping[i] = driven ? 0 : (absolute[i] as number);
+    if ((slipping[i] as number) > slipLimit.value) push(slipAt, code, i);
     const key = groupCode(code, load[i] as number, fluidC?.[i]);
     let g = byGroup.get(key);
     if (!g) {
@@ -276,7 +286,7 @@ export function analyseHeld(
       slipMedianRpm: quantileAt(slip, index, 0.5),
       slipP95Rpm: quantileAt(absolute, index, 0.95),
       ratioErrorPct: quantileAt(errorPct, index, 0.5),
-      eachSecondRpm: eachSecond(timeS, absolute, index),
+      eachSecond: eachSecond(frame, slipping, index),
       torqueNm: torqueNm && extentAt(torqueNm, index),
       fluidC: fluidC && extentAt(fluidC, index),
     }));
@@ -352,20 +362,35 @@ export function analyseHeld(
   return { groups, gears, elements: elementLoads(frame, driven), steady: settled };
 }
 
-/** Highest value of each second among some samples; at most {@link MOST_SECONDS}. */
-function eachSecond(timeS: Float64Array, values: Float64Array, index: readonly number[]): number[] {
+/** The highest slip of each second among some samples; at most {@link MOST_SECONDS}. */
+function eachSecond(
+  { timeS, load, fluidC, vehicleKmh }: Frame,
+  slip: Float64Array,
+  index: readonly number[],
+): HeldSecond[] {
   const highest: number[] = [];
   let second = Number.NaN;
   for (const i of index) {
     const s = Math.floor(timeS[i] as number);
-    const v = values[i] as number;
+    const v = slip[i] as number;
     if (Number.isNaN(v)) continue;
-    if (s !== second) highest.push(v);
-    else if (v > (highest.at(-1) as number)) highest[highest.length - 1] = v;
+    if (s !== second) highest.push(i);
+    else if (v > (slip[highest.at(-1) as number] as number)) highest[highest.length - 1] = i;
     second = s;
   }
   const stride = Math.max(1, Math.ceil(highest.length / MOST_SECONDS));
-  return highest.filter((_, k) => k % stride === 0).map((v) => Math.round(v * 10) / 10);
+  const rounded = (v: number | undefined, by: number) => {
+    const known = finite(v);
+    return known === undefined ? undefined : Math.round(known / by) * by;
+  };
+  return highest
+    .filter((_, k) => k % stride === 0)
+    .map((i) => ({
+      slipRpm: Math.round((slip[i] as number) * 10) / 10,
+      load: rounded(load[i], 0.01),
+      fluidC: rounded(fluidC?.[i], 1),
+      vehicleKmh: rounded(vehicleKmh?.[i], 1),
+    }));
 }
 
 const HINGE_BINS = 240;

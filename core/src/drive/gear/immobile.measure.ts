@@ -22,6 +22,22 @@ export const immobile: Measure<"immobile"> = {
   id: "immobile",
   measure: ({ frame }) => findImmobile(frame),
   findings: (measured, { frame }) => immobileFindings(frame, measured.immobile),
+  compares: {
+    "no-drive": {
+      by: "event",
+      measure: "times",
+      quantity: "count",
+      limit: () => 0,
+      rateHz: 2,
+      driving: "moving off and driving",
+      events: ({ immobile: spans }, { subject }) => spans.filter((s) => s.gear === subject.gear).length,
+      exposureS: ({ immobile: spans, held }, { subject }) => {
+        const stood = spans.filter((s) => s.gear === subject.gear).reduce((sum, s) => sum + s.endS - s.startS, 0);
+        const moved = held.gears.filter((g) => g.gear === subject.gear).reduce((sum, g) => sum + g.seconds, 0);
+        return { [`gear ${subject.gear}`]: stood + moved };
+      },
+    },
+  },
   evidence(_unit, analysis, add) {
     if (analysis.held.gears.length > 0)
       either(

@@ -1,4 +1,5 @@
 import { componentName } from "../../unit/index.ts";
+import { drivenAsWarm, recorded } from "../comparer.ts";
 import { type Finding, range } from "../finding.ts";
 import { either, type Measure } from "../measure.ts";
 import { dropouts } from "../sensors/dropouts.measure.ts";
@@ -6,10 +7,36 @@ import { sensorMask } from "../sensors/mask.ts";
 import type { Frame } from "../signal/frame.ts";
 import { findLimp, type Limp } from "./limp.ts";
 
+/** Of what was driven on the whole drive the part up to a moment, kept in proportion. */
+function upTo(startS: number, driven: Record<string, number>): Record<string, number> {
+  const all = Object.values(driven).reduce((s, x) => s + x, 0);
+  const part = Math.min(1, startS / Math.max(all, 1));
+  return Object.fromEntries(Object.entries(driven).map(([kind, s]) => [kind, s * part]));
+}
+
 export const limp: Measure<"limp"> = {
   id: "limp",
   measure: (drive) => findLimp(drive.frame, drive.of(dropouts), sensorMask(drive)),
   findings: (measured, { frame }) => limpFinding(frame, measured.limp),
+  compares: {
+    limp: {
+      by: "event",
+      measure: "limp mode",
+      quantity: "count",
+      limit: () => 0,
+      rateHz: 2,
+      driving: "all gears, as warm as when it came",
+      lacks: (a, f) =>
+        f.confidence.reason.includes("line pressure") &&
+        !recorded(a, "line_pressure_kpa") &&
+        !recorded(a, "line_pressure_measured_kpa")
+          ? "the line pressure was not recorded, by which it showed before"
+          : undefined,
+      events: (a) => (a.limp ? 1 : 0),
+      // up to the moment in which it came
+      exposureS: (a, f) => (a.limp ? upTo(a.limp.startS, drivenAsWarm(a, f)) : drivenAsWarm(a, f)),
+    },
+  },
   evidence(_unit, analysis, add) {
     const is = analysis.limp !== undefined;
     either(add, "limp", is, ["limp", "Limp mode in the log"], ["none", "No limp mode in the log"]);

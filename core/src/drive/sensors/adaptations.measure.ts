@@ -12,6 +12,21 @@ export const adaptations: Measure<"adaptations"> = {
   id: "adaptations",
   measure: ({ recording, unit }) => readAdaptations(recording, unit),
   findings: (measured, { frame }) => adaptationFindings(frame, measured.adaptations),
+  compares: {
+    adaptation: {
+      by: "state",
+      measure: "of the way to its limit",
+      quantity: "percent",
+      limit: () => 90,
+      rateHz: 0,
+      leastS: 0,
+      label: "learned value",
+      state: ({ adaptations: list }, f) => {
+        const found = list.find((v) => `adaptation:${v.id}` === f.id);
+        return found && { value: found.used * 100, seconds: 0 };
+      },
+    },
+  },
   /**
    * How far an element's own learned value has gone from that of a new unit. One of an element that no upshift applies is
    * hardly ever taught anything: that it is usual says nothing.

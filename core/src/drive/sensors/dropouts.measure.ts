@@ -1,4 +1,5 @@
 import { componentName, sensorValidIn } from "../../unit/index.ts";
+import { drivenAsWarm, recorded } from "../comparer.ts";
 import { confidence, type Finding, range } from "../finding.ts";
 import type { Measure } from "../measure.ts";
 import type { Frame } from "../signal/frame.ts";
@@ -15,6 +16,18 @@ export const dropouts: Measure<"dropouts"> = {
   id: "dropouts",
   measure: ({ recording, frame }) => findDropouts(recording, frame),
   findings: (measured, { frame }) => dropoutFindings(frame, measured.dropouts),
+  compares: {
+    "drop-out": {
+      by: "event",
+      rateHz: 2,
+      limit: () => 0,
+      driving: "the gears in which the sensor reads",
+      lacks: (a, { subject }) =>
+        recorded(a, a.sensorChannels[subject.component ?? ""] ?? "") ? undefined : "the sensor was not recorded",
+      events: ({ dropouts: list }, { subject }) => list.filter((d) => d.sensor === subject.component).length,
+      exposureS: (a, f) => drivenAsWarm(a, f, (g) => f.conditions.gears.length === 0 || f.conditions.gears.includes(g)),
+    },
+  },
   evidence(unit, analysis, add) {
     const driven = analysis.held.gears.filter((g) => g.seconds > MIN_DRIVEN_S).map((g) => g.gear);
     for (const sensor of unit.sensors) {

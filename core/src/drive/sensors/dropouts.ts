@@ -2,7 +2,7 @@ import { type Channel, indexAtOrAfter, type Recording } from "../../log/index.ts
 import { gearName, type Sensor, sensorValidIn, shaftRatios, type Unit } from "../../unit/index.ts";
 import { type Frame, sampleAt } from "../signal/frame.ts";
 import { finite, median, runs, where } from "../signal/stats.ts";
-import { frozenRuns } from "./frozen.ts";
+import { type FrozenRun, frozenRuns } from "./frozen.ts";
 
 export interface Dropout {
   readonly sensor: string;
@@ -186,8 +186,11 @@ function sensorDropouts(recording: Recording, unit: Unit, sensor: Sensor, channe
     } else if (!isSpeed || v >= 1) lastGood = i;
   }
   close();
-  if (isSpeed)
-    for (const { start, end } of frozenRuns(values, othersMove(recording, channel))) {
+  const frozen = isSpeed ? frozenRuns(values, othersMove(recording, channel)) : [];
+  const lasts = ({ start, end }: FrozenRun) => (timeS[end] as number) - (timeS[start] as number);
+  // a single brief one may be chance
+  if (frozen.length >= FROZEN_TIMES || frozen.some((r) => lasts(r) >= FROZEN_LONG_S))
+    for (const { start, end } of frozen) {
       const code = witness.gear?.[start] ?? Number.NaN;
       const gear = Number.isNaN(code) ? "?" : gearName(code);
       out.push({
@@ -203,6 +206,9 @@ function sensorDropouts(recording: Recording, unit: Unit, sensor: Sensor, channe
     }
   return out;
 }
+
+const FROZEN_TIMES = 2;
+const FROZEN_LONG_S = 1;
 
 /** Other speeds whose readings change from one to the next at least so often are alive. */
 const ALIVE_SHARE = 0.5;

@@ -9,14 +9,16 @@ const TURNS_RPM = 25;
 const LEAST_READINGS = 4;
 /** Readings on either side by which it is told how often two are equal anyway. */
 const BESIDE = 30;
+const LEAST_BESIDE = 10;
 /** A signal whose readings repeat more often than this beside the run says nothing there. */
 const LIVE_SHARE = 0.6;
 /** The step out of the run against the largest of the steps just before and after it. */
 const LEAP = 3;
 const LEAP_RPM = 8;
 const LEAP_STEPS = 4;
+const LEAST_LONG = 8;
 /** Of all runs of a log no more than this may come about by chance. */
-const BY_CHANCE = 1e-3;
+const BY_CHANCE = 1e-4;
 
 /**
  * Runs in which a speed reads exactly the same again and again although the shaft turns on: the reading leaps when it comes
@@ -37,26 +39,26 @@ export function frozenRuns(values: Float64Array, moves: (start: number, end: num
   return runs.filter(({ start: from, end: to }) => {
     const chance = equalShare(values, from, to);
     if (!(chance < LIVE_SHARE)) return false;
-    const tooLong = Math.ceil(Math.log(BY_CHANCE / values.length) / Math.log(chance));
+    const tooLong = Math.max(LEAST_LONG, Math.ceil(Math.log(BY_CHANCE / values.length) / Math.log(chance)));
     return (to - from >= tooLong || leaps(values, from, to)) && moves(from, to);
   });
 }
 
-/** How often neighbouring readings are equal beside a run, runs of their own counted once. */
+/** How often neighbouring readings are equal beside a run, on the side where they are so more often. */
 function equalShare(values: Float64Array, from: number, to: number): number {
-  let [equal, pairs] = [0, 0];
-  const look = (a: number, b: number) => {
+  const look = (a: number, b: number): number => {
+    let [equal, pairs] = [0, 0];
     for (let i = Math.max(1, a); i <= Math.min(values.length - 1, b); i++) {
       const step = (values[i] as number) - (values[i - 1] as number);
       // a shaft at rest reads nothing again and again
       if (step - step !== 0 || !((values[i] as number) > TURNS_RPM)) continue;
       pairs++;
-      if (step === 0 && values[i - 2] !== values[i]) equal++;
+      if (step === 0) equal++;
     }
+    return pairs < LEAST_BESIDE ? Number.NaN : (equal + 1) / (pairs + 2);
   };
-  look(from - BESIDE, from);
-  look(to + 1, to + BESIDE);
-  return pairs < BESIDE / 2 ? 1 : (equal + 1) / (pairs + 2);
+  const sides = [look(from - BESIDE, from), look(to + 1, to + 1 + BESIDE)].filter((x) => !Number.isNaN(x));
+  return sides.length === 0 ? 1 : Math.max(...sides);
 }
 
 function leaps(values: Float64Array, from: number, to: number): boolean {

@@ -1,3 +1,4 @@
+import { drivenAsWarm } from "../comparer.ts";
 import { confidence, type Finding, range } from "../finding.ts";
 import { limp } from "../gear/limp.measure.ts";
 import { either, hasFinding, type Measure } from "../measure.ts";
@@ -12,6 +13,16 @@ export const lapses: Measure<"lapses"> = {
   id: "lapses",
   measure: (drive) => findLapses(drive.recording, drive.frame, drive.of(limp)?.startS),
   findings: (measured, { frame }) => lapseFindings(frame, measured.lapses),
+  compares: {
+    lapse: {
+      by: "event",
+      rateHz: 5,
+      driving: "every gear",
+      lacks: (a) => (a.lapses ? undefined : "fewer than three solenoids were recorded"),
+      events: (a) => a.lapses?.length ?? 0,
+      exposureS: (a, f) => drivenAsWarm(a, f),
+    },
+  },
   evidence(_unit, analysis, add) {
     if (analysis.lapses)
       either(

@@ -1,4 +1,5 @@
 import { componentName } from "../../unit/index.ts";
+import { recorded } from "../comparer.ts";
 import { type Finding, wholeDrive } from "../finding.ts";
 import { ripplesHeld } from "../gear/held.measure.ts";
 import { TYPICAL } from "../limits.ts";
@@ -10,6 +11,21 @@ import type { Ripple } from "./quality.ts";
 export const ripples: Measure<"ripples"> = {
   id: "ripples",
   measure: ripplesHeld,
+  compares: {
+    "sensor-ripple": {
+      by: "state",
+      rateHz: 10,
+      leastS: 60,
+      label: "steady gears",
+      lacks: (a, { subject }) =>
+        recorded(a, a.sensorChannels[subject.component ?? ""] ?? "") ? undefined : "the sensor was not recorded",
+      state: (a, { subject }) => {
+        const seconds = a.held.gears.reduce((s, g) => s + g.seconds, 0);
+        const found = a.ripples.find((r) => r.sensor === subject.component);
+        return seconds > 0 ? { value: found?.roughnessRpm ?? 0, seconds } : undefined;
+      },
+    },
+  },
   findings: (measured, { frame }) => rippleFindings(frame, measured.ripples),
 };
 

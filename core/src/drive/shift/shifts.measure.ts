@@ -1,6 +1,7 @@
 import type { Quantity } from "../../quantity/index.ts";
 import type { ShiftLimit } from "../../unit/index.ts";
 import type { Analysis } from "../analysis.ts";
+import type { Comparer } from "../comparer.ts";
 import { confidence, type Finding, type FindingKind, range } from "../finding.ts";
 import type { Limp } from "../gear/limp.ts";
 import { type Limit, type LimitSource, limitsOf, TYPICAL } from "../limits.ts";
@@ -15,6 +16,8 @@ import { type BesideUsual, besideUsual } from "./usual.ts";
 
 /** Shafts swing for so long after a shift or a launch. */
 export const AFTER_SHIFT_S = 0.6;
+/** On the way into limp mode shifts are no shifts. */
+const BEFORE_LIMP_S = 3;
 const MIN_SHIFTS = 2;
 const HARSH_MANY = 3;
 /** Of one kind of shift, before it is called harsh: the road jolts too. */
@@ -27,9 +30,33 @@ export const shifts: Measure<"shifts"> = {
   measure: (drive) => findShifts(drive.frame, sensorMask(drive)),
   findings: ({ shifts: found, limp, held }, { frame }) =>
     shiftFindings(frame, found, limp, new Set(held.gears.filter((g) => g.slipping.length > 0).map((g) => g.gear))),
+  compares: {
+    flare: ofShifts(10, (s) => (s.measured && s.underPower ? s.flareRpm : undefined)),
+    "slow-shift": ofShifts(8, (s) => (s.measured ? s.inertiaS : undefined)),
+    "late-shift": ofShifts(8, (s) => (s.measured ? s.delayS : undefined)),
+    "harsh-shift": ofShifts(10, (s) => (s.measured ? s.joltRpmPerS : undefined)),
+    "failed-shift": ofShifts(4, (s) => (s.completed ? 0 : 1)),
+  },
   evidence: (_unit, analysis, add) => shiftEvidence(analysis, add),
   together: timings,
 };
+
+/** Shifts of one kind, each by its load and the warmth of the fluid. */
+function ofShifts(rateHz: number, of: (s: Shift) => number | undefined): Comparer {
+  return {
+    by: "occasion",
+    share: 0.5,
+    ofSpeeds: true,
+    rateHz,
+    occasions: ({ shifts: list, limp: found }, { subject }) =>
+      list.flatMap((s) => {
+        const value = of(s);
+        if (s.name !== subject.shift || value === undefined || (found && s.commandS >= found.startS - BEFORE_LIMP_S))
+          return [];
+        return [{ at: `shift ${s.name}`, value, load: s.load, fluidC: s.fluidC }];
+      }),
+  };
+}
 
 /** 1 while a gear changes and the shafts still swing from it; length of the frame. */
 export const shifting = (drive: Drive): Uint8Array =>
@@ -74,7 +101,7 @@ function shiftFindings(
   const limits = limitsOf(frame.unit);
   const byName = new Map<string, Shift[]>();
   for (const s of shifts) {
-    if (limp && s.commandS >= limp.startS - 3) continue;
+    if (limp && s.commandS >= limp.startS - BEFORE_LIMP_S) continue;
     byName.set(s.name, [...(byName.get(s.name) ?? []), s]);
   }
   const out: Finding[] = [];

@@ -9,6 +9,19 @@ import { type Engagement, findEngagements } from "./standstill.ts";
 export const engagements: Measure<"engagements"> = {
   id: "engagements",
   measure: ({ frame }) => findEngagements(frame),
+  compares: {
+    "late-engagement": {
+      by: "occasion",
+      share: 0.5,
+      rateHz: 4,
+      occasions: ({ engagements: list }, { subject }) => {
+        const range = subject.gear === "R" ? "R" : "D";
+        return list
+          .filter((e) => e.range === range)
+          .map((e) => ({ at: `from rest into ${range}`, value: e.delayS ?? e.endS - e.commandS, fluidC: e.fluidC }));
+      },
+    },
+  },
   findings: (measured, { frame }) => engagementFindings(frame, measured.engagements),
 };
 

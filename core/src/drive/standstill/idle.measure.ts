@@ -7,6 +7,15 @@ export const idle: Measure<"idle"> = {
   id: "idle",
   measure: ({ frame }) => analyseIdle(frame),
   findings: (measured, { frame }) => idleFindings(frame, measured.idle),
+  compares: {
+    idle: {
+      by: "state",
+      rateHz: 9,
+      leastS: 10,
+      label: "stops in gear",
+      state: ({ idle: found }) => found && { value: found.dipRpm, seconds: found.seconds },
+    },
+  },
   evidence(_unit, analysis, add) {
     if (analysis.idle)
       either(

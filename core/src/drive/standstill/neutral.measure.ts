@@ -7,6 +7,16 @@ export const neutral: Measure<"neutral"> = {
   id: "neutral",
   measure: ({ frame }) => analyseNeutral(frame),
   findings: (measured, { frame }) => neutralFindings(frame, measured.neutral),
+  compares: {
+    "neutral-pull": {
+      by: "state",
+      rateHz: 3,
+      leastS: 3,
+      label: "at rest in P and N",
+      lacks: ({ derived }) => (derived.length > 0 ? "engine or turbine was not recorded" : undefined),
+      state: ({ neutral: found }) => found && { value: heldPct(found), seconds: found.seconds },
+    },
+  },
   evidence(_unit, analysis, add) {
     if (analysis.neutral)
       either(

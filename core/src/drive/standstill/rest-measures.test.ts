@@ -135,7 +135,7 @@ describe("pressures against their commands", () => {
 
 describe("before against after", () => {
   const verdict = (of: typeof unit, before: Analysis, after: Analysis, id: string) =>
-    compareDrives(of, before, after).findings[before.findings.findIndex((f) => f.id === id)]?.verdict;
+    compareDrives([before], [after]).findings[before.findings.findIndex((f) => f.id === id)]?.verdict;
   const t = timesOf(36, 20);
   const noNeutral = fromNeutral(0.5, { gear_commanded: t.map(() => 3) });
   const cooling = (decayS: number) =>

@@ -8,6 +8,22 @@ export const stallTests: Measure<"stallTests"> = {
   id: "stallTests",
   measure: ({ frame }) => findStallTests(frame),
   findings: (measured, { frame }) => stallFindings(frame, measured.stallTests),
+  compares: {
+    stall: {
+      by: "occasion",
+      measure: "stall speed off by",
+      quantity: "percent",
+      limit: () => TYPICAL.stallShare * 100,
+      share: 0.5,
+      rateHz: 4,
+      occasions: ({ stallTests: list }) =>
+        list.flatMap((t) =>
+          t.expectedRpm === undefined
+            ? []
+            : [{ at: "stall test", value: Math.abs(t.engineRpm / t.expectedRpm - 1) * 100 }],
+        ),
+    },
+  },
   evidence(_unit, analysis, add) {
     if (analysis.stallTests.length === 0) return;
     const off = analysis.findings.find((f) => f.kind === "stall");
