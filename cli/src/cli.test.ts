@@ -1,5 +1,5 @@
 // Guards: the command line: exit codes, one clear line on bad input, and the documented structure.
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { AnalysisFile, ImportReportSchema } from "@gearsense/contract";
@@ -337,7 +337,86 @@ describe("diagnose", () => {
     expect(err.join("\n")).toMatch(words);
   });
   it("refuses an unknown part of the evaluation", async () => {
-    expect((await call("evaluate", "everything")).err[0]).toMatch(/"logs", "jobs", "folder" or "likelihoods"/);
+    expect((await call("evaluate", "everything")).err[0]).toMatch(
+      /"logs", "jobs", "folder", "proofs" or "likelihoods"/,
+    );
+  });
+});
+
+describe("prove", () => {
+  const sound = async (seed: number) => {
+    const name = `sound-${seed}`;
+    if (!existsSync(path(name)))
+      await call("simulate", "--out", path(name), "--minutes", "8", "--rate", "10", "--seed", `${seed}`);
+    return path(`${name}/log.csv`);
+  };
+  const slip = () => path("slip/log.csv");
+  const unit = ["--unit", "brae-p6"];
+  it("says that it is gone, pools what is named behind --after, and prints the documented structure", async () => {
+    const [one, two] = [await sound(3), await sound(4)];
+    const { code, out } = await call("prove", slip(), "--after", one, two, ...unit, "--json");
+    expect(code).toBe(0);
+    const proof = JSON.parse(out);
+    expect(proof).toMatchObject({ format: "gearsense-proof", version: 1, before: [slip()], after: [one, two] });
+    const slips = proof.findings.filter((f: { findingId: string }) => f.findingId.startsWith("slip:"));
+    expect(slips.length).toBeGreaterThan(0);
+    for (const f of slips) expect(f).toMatchObject({ severity: "fault", verdict: "gone", drive: null });
+    // the flag may come again, and before the unit or behind it
+    const again = await call("prove", ...unit, slip(), "--after", one, "--after", two, "--json");
+    expect(again.out).toBe(out);
+    const documented = readFileSync(new URL("../../docs/formats.md", import.meta.url), "utf8");
+    for (const key of [...Object.keys(proof), ...Object.keys(proof.findings[0])])
+      expect(documented).toContain(`\`${key}\``);
+  });
+  it("the same drive again proves nothing, and a short one asks for more", async () => {
+    const same = await call("prove", slip(), "--after", slip(), ...unit);
+    expect(same.out).toMatch(/Slip in gear 5 \[fault\]: same/);
+    expect(same.out).toMatch(/ unchanged\.\n$/);
+    await call("simulate", "--out", path("short"), "--minutes", "1", "--rate", "10");
+    const short = await call("prove", slip(), "--after", path("short/log.csv"), ...unit);
+    expect(short.out).toMatch(/not exercised|not shown yet/);
+    expect(short.out).toMatch(/\n {4}Drive /);
+    expect(short.out).not.toMatch(/\[fault\]: gone/);
+  });
+  it.each([
+    ["nothing after", () => [slip(), ...unit], /Name the logs/],
+    ["nothing before", () => ["--after", slip(), ...unit], /Name the logs/],
+    ["no unit", () => [slip(), "--after", slip()], /Name the logs/],
+    ["a log that is not there", () => [slip(), "--after", path("none.csv"), ...unit], /none\.csv cannot be read/],
+  ])("%s: exit code 2 and a clear word", async (_name, argv, words) => {
+    const { code, err } = await call("prove", ...argv());
+    expect(code).toBe(2);
+    expect(err).toEqual([expect.stringMatching(words)]);
+  });
+});
+
+describe("evaluate folder", () => {
+  const unitFile = readFileSync(new URL("../../library/units/brae-p6.unit.json", import.meta.url), "utf8");
+  const labelled = (name: string, labels: object) => {
+    mkdirSync(path(`${name}/first`), { recursive: true });
+    writeFileSync(path(`${name}/first/log.csv`), readFileSync(path("slip/log.csv")));
+    writeFileSync(path(`${name}/first/made-up.unit.json`), unitFile);
+    writeFileSync(path(`${name}/first/labels.json`), JSON.stringify(labels));
+    return path(name);
+  };
+  it.each([
+    ["no folder", () => [], /Name one folder/],
+    ["an empty folder", () => [path("slip")], /holds no labelled log/],
+    ["one that is not there", () => [path("nowhere")], /is not a folder that can be read/],
+    ["labels of another make", () => [labelled("odd", { schema: 2 })], /labels\.json: schema/],
+    [
+      "no unit file",
+      () => {
+        const folder = labelled("unitless", {});
+        rmSync(join(folder, "first/made-up.unit.json"));
+        return [folder];
+      },
+      /a \*\.unit\.json is missing/,
+    ],
+  ])("%s: exit code 2 and a clear word", async (_name, argv, words) => {
+    const { code, err } = await call("evaluate", "folder", ...argv());
+    expect(code).toBe(2);
+    expect(err).toEqual([expect.stringMatching(words)]);
   });
 });
 

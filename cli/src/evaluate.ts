@@ -5,10 +5,12 @@ import {
   evaluate,
   evaluateJobs,
   evaluateLabelled,
+  evaluateProofs,
   evaluationPage,
   jobsPage,
   labelledFigures,
   labelledPage,
+  proofsPage,
   recordVehicles,
   smallModels,
 } from "@gearsense/evaluation";
@@ -96,6 +98,14 @@ export async function evaluateFolder(folder: string, json: boolean, tell: (line:
         1,
       )
     : labelledPage(scores);
+}
+
+/** Puts the proof to the test. @returns the page */
+export async function evaluateProof(seed: number, tell: (line: string) => void): Promise<string> {
+  const units = libraryUnits();
+  return proofsPage(
+    await evaluateProofs({ seed, units, onProgress: (done, of) => tell(`${done} of ${of} faulty vehicles`) }),
+  );
 }
 
 const KNOWLEDGE = new URL("../../library/knowledge/", import.meta.url);

@@ -3,7 +3,8 @@ import { publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe, readBus } from "./analyze.ts";
 import { describeDiagnosis, diagnoseFile } from "./diagnose.ts";
-import { countLikelihoods, type EvaluatedPart, evaluateCases, evaluateFolder } from "./evaluate.ts";
+import { countLikelihoods, type EvaluatedPart, evaluateCases, evaluateFolder, evaluateProof } from "./evaluate.ts";
+import { describeProof, proveFiles } from "./prove.ts";
 import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { describeUnit, readUnit } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
@@ -19,11 +20,16 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
   names the faults with the parts that can have them, the drives and the dialects
 ./gearsense diagnose EVIDENCE.json --unit UNIT [--json]
   suspects, next checks and repairs from a file of evidence (docs/formats.md); exit code 0 when judged, 2 on bad input
+./gearsense prove BEFORE.csv… --after AFTER.csv… --unit UNIT [--json]
+  drives before a repair against drives after it, several are pooled: of each finding whether it is gone, not shown yet,
+  better, the same, worse or not exercised, and what is still to be driven; exit code 0 when compared, 2 on bad input
 ./gearsense evaluate [logs|jobs] [--cases 400] [--seed 1] [--set held-out|tuning]
   logs: simulates drives over all units and faults, analyses them without the truth, scores, prints the table;
   jobs: takes vehicles from the complaint to the cure; both without a word. Held-out cases are written to docs/ as well
 ./gearsense evaluate folder DIR [--json]
   scores any folder of labelled logs (docs/formats.md) with the same measures
+./gearsense evaluate proofs [--seed 1]
+  compares drives of vehicles that were not repaired, and of some that were, and counts wrong verdicts
 ./gearsense evaluate likelihoods [--cases 400] [--seed 1] [--write]
   counts on vehicles of the tuning set what drives show of each class of fault; --write puts it into library/knowledge
 ./gearsense unit check FILE.unit.json
@@ -116,10 +122,13 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
   }
   if (values.json) throw new UsageError("--json belongs to ./gearsense evaluate folder.");
   const size = { cases: whole("cases", 1, 100_000), seed: whole("seed", 0, 2 ** 31) };
+  if (part === "proofs" && more.length === 0) return evaluateProof(size.seed, tell);
   if (part === "likelihoods" && more.length === 0) return countLikelihoods({ ...size, write: values.write }, tell);
   if (values.write) throw new UsageError("--write belongs to ./gearsense evaluate likelihoods.");
   if (more.length > 0 || (part !== undefined && part !== "logs" && part !== "jobs"))
-    throw new UsageError('Name one part, "logs", "jobs", "folder" or "likelihoods", or none for the first two.');
+    throw new UsageError(
+      'Name one part, "logs", "jobs", "folder", "proofs" or "likelihoods", or none for the first two.',
+    );
   const parts: EvaluatedPart[] = part === undefined ? ["logs", "jobs"] : [part];
   return evaluateCases({ ...size, set }, parts, tell);
 }
@@ -137,6 +146,31 @@ function diagnose(args: string[]): string {
   return values.json ? JSON.stringify(diagnosis, null, 1) : describeDiagnosis(diagnosis);
 }
 
+/** The files up to the first flag are before the repair, those behind `--after` after it. */
+function prove(args: string[]): string {
+  const usage = "Name the logs: ./gearsense prove BEFORE.csv… --after AFTER.csv… --unit UNIT";
+  const { values, tokens } = parseArgs({
+    args,
+    allowPositionals: true,
+    tokens: true,
+    options: {
+      after: { type: "string", multiple: true, default: [] },
+      unit: { type: "string" },
+      json: { type: "boolean" },
+    },
+  });
+  const [before, after]: [string[], string[]] = [[], []];
+  let repaired = false;
+  for (const t of tokens) {
+    if (t.kind === "option" && t.name === "after") repaired = true;
+    if (t.kind === "option" && t.name === "after" && t.value !== undefined) after.push(t.value);
+    if (t.kind === "positional") (repaired ? after : before).push(t.value);
+  }
+  if (before.length === 0 || after.length === 0 || !values.unit) throw new UsageError(usage);
+  const proof = proveFiles(before, after, values.unit);
+  return values.json ? JSON.stringify(proof, null, 1) : describeProof(proof);
+}
+
 /** Runs the command line. @returns the exit code */
 export async function run(
   argv: readonly string[],
@@ -150,6 +184,7 @@ export async function run(
     else if (command === "simulate") out(simulate(args));
     else if (command === "unit") out(unit(args));
     else if (command === "diagnose") out(diagnose(args));
+    else if (command === "prove") out(prove(args));
     else if (command === "evaluate") out(await evaluation(args, err));
     else throw new UsageError(HELP);
     return 0;

@@ -9,6 +9,7 @@ export { type LabelledLog, type LabelledScore, type Labels, scoreLabelled } from
 export { labelledFigures, labelledPage } from "./labelled-page.ts";
 export { countedLikelihoods, type DriveRecord, recordOf } from "./likelihoods.ts";
 export { evaluationPage } from "./page.ts";
-export { evaluate, evaluateJobs, evaluateLabelled, recordVehicles } from "./run.ts";
+export { proofsPage } from "./proofs.ts";
+export { evaluate, evaluateJobs, evaluateLabelled, evaluateProofs, recordVehicles } from "./run.ts";
 export type { CaseScore } from "./score.ts";
 export { summarise } from "./summary.ts";

@@ -7,6 +7,7 @@ import { drawJob, drawSpecimen, type JobCase } from "./jobs.ts";
 import type { JobScore } from "./judge-job.ts";
 import type { LabelledLog, LabelledScore } from "./labelled.ts";
 import type { DriveRecord } from "./likelihoods.ts";
+import { type ProofCase, type ProofScore, proofCases } from "./proofs.ts";
 import type { CaseScore } from "./score.ts";
 
 export interface EvaluateOptions {
@@ -23,6 +24,7 @@ export type ThreadTask = { readonly unit: Unit; readonly library: readonly Unit[
   | { readonly job: JobCase; readonly knowledge: Knowledge }
   | { readonly specimen: JobCase; readonly knowledge: Knowledge }
   | { readonly labelled: LabelledLog; readonly knowledge: Knowledge }
+  | { readonly proof: ProofCase }
 );
 
 async function inThreads<T>(
@@ -108,6 +110,19 @@ export async function evaluateLabelled(
       const labelled = logs[n] as LabelledLog;
       return { labelled, unit: labelled.unit, library: units, knowledge };
     },
+    onProgress,
+  );
+}
+
+/** Puts the proof to the test on faulty vehicles that were not repaired, and on some that were. */
+export async function evaluateProofs(
+  options: Pick<EvaluateOptions, "seed" | "units" | "onProgress">,
+): Promise<ProofScore[]> {
+  const { seed, units, onProgress } = options;
+  const cases = proofCases(units, seed);
+  return inThreads(
+    cases.length,
+    (n) => ({ proof: cases[n] as ProofCase, unit: (cases[n] as ProofCase).unit, library: [] }),
     onProgress,
   );
 }

@@ -1,4 +1,5 @@
 import type { Analysis } from "./analysis.ts";
+import { loadBand } from "./signal/conditions.ts";
 
 /** What a customer complains of, as intake has made it precise. */
 export interface AskedFor {
@@ -44,7 +45,9 @@ function driven(where: string | undefined, asked: AskedFor, drives: readonly Ana
   if (where?.includes("-")) {
     const warm = (c: number | undefined) =>
       asked.temperature === "any" || (c !== undefined && (asked.temperature === "hot" ? c >= HOT_C : c < COLD_C));
-    const made = drives.flatMap((d) => d.shifts.filter((s) => s.name === where && warm(s.fluidC)));
+    const made = drives.flatMap((d) =>
+      d.shifts.filter((s) => s.name === where && warm(s.fluidC) && LOADS[asked.load].includes(loadBand(s.load))),
+    );
     return made.length >= LEAST_SHIFTS;
   }
   let seconds = 0;

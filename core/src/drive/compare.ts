@@ -268,8 +268,11 @@ function bySize(change: number, chance: boolean, often = 1): Pick<Judged, "verdi
 const LEAST_DRIVEN_S = 60;
 const minutes = (s: number) => `${Math.max(1, Math.ceil(s / 60))} min`;
 
+/** So many kinds of driving are named at once. */
+const NAMED = 3;
+
 /** Driving of a kind that was hardly done before need not be done again. */
-const WORTH_DRIVING_S = 5;
+const WORTH_DRIVING_S = 2;
 
 function byEvent(comparer: ByEvent, f: Finding, before: readonly Analysis[], after: readonly Analysis[]): Judged {
   const events = (list: readonly Analysis[]) => list.reduce((s, a) => s + comparer.events(a, f), 0);
@@ -294,9 +297,13 @@ function byEvent(comparer: ByEvent, f: Finding, before: readonly Analysis[], aft
     .filter(([, s]) => s >= WORTH_DRIVING_S)
     .map(([kind, s]) => ({ kind, s: secondsNeeded(Math.max(1, was), s) - (isS.get(kind) ?? 0) }))
     .filter(({ s }) => s > 0);
-  const least = LEAST_DRIVEN_S - all(isS);
+  const least = (comparer.leastS ?? LEAST_DRIVEN_S) - all(isS);
   const came = `before it came ${was === 1 ? "once" : `${was} times`} in ${minutes(all(wasS))}`;
-  const more = lacking.map(({ kind, s }) => `${kind} for ${minutes(s)}`).join(", ");
+  const more = lacking
+    .sort((a, b) => b.s - a.s)
+    .slice(0, NAMED)
+    .map(({ kind, s }) => `${kind} for ${minutes(s)}`)
+    .join("; ");
   if (!(all(isS) > 0))
     return {
       groups,

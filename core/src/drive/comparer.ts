@@ -44,6 +44,8 @@ export interface ByEvent extends Base {
   readonly by: "event";
   /** what has to be driven, in words */
   readonly driving: string;
+  /** seconds of it that tell nothing yet, however often it came: a minute when not given */
+  readonly leastS?: number;
   events(analysis: Analysis, finding: Finding): number;
   /** seconds in which it could have happened, as warm as where it did, by kind of driving: any of them may have brought it */
   exposureS(analysis: Analysis, finding: Finding): Readonly<Record<string, number>>;
@@ -67,12 +69,13 @@ const bandOf = (c: number) => (c < TEMPERATURE_C[0] ? "cold" : c < TEMPERATURE_C
 
 /**
  * Seconds driven in some gears by load, in fluid as warm as where the finding was seen; where that is not known, in any.
- * @returns by load: "light load", "coast" …
+ * @param byGear - tell the gears apart as well
+ * @returns by load: "light load", "coast" …; or "gear 3, light load"
  */
 export function drivenAsWarm(
   analysis: Analysis,
   finding: Finding,
-  gears?: (gear: string) => boolean,
+  { gears, byGear }: { readonly gears?: (gear: string) => boolean; readonly byGear?: true } = {},
 ): Record<string, number> {
   const { fluidC } = finding.conditions;
   const bands = fluidC && new Set([bandOf(fluidC[0]), bandOf(fluidC[1])]);
@@ -80,7 +83,8 @@ export function drivenAsWarm(
   for (const g of analysis.held.groups) {
     if ((gears && !gears(g.gear)) || (bands && !bands.has(g.temperature as "cold"))) continue;
     const load = g.load === "coast" || g.load === "unknown" ? g.load : `${g.load} load`;
-    out[load] = (out[load] ?? 0) + g.seconds;
+    const kind = byGear ? `gear ${g.gear}, ${load}` : load;
+    out[kind] = (out[kind] ?? 0) + g.seconds;
   }
   return out;
 }

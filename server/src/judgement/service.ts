@@ -154,6 +154,8 @@ export function createJudgementService(
 
     /** All drives before the repair against all since, and whether the complaint's own conditions were driven. */
     async proof(jobId: string): Promise<ProofView> {
+      // of a job that this shop does not have there is no proof, not an empty one
+      await jobs(scope).record(jobId);
       const { state, logs: analysed } = await logs(scope).analysed(jobId);
       const { before, after } = provedBy(state, analysed);
       const names = (list: typeof before) => list.map((l) => ({ logId: l.logId, fileName: l.fileName }));

@@ -107,11 +107,12 @@ describe("spans and joined logs", () => {
     const logId = await analysedLog(iona, job.id, worn);
     const cut = await analyse(job.id, logId, { mapping: worn.mapping, spanS: [0, 30] }).expect(200);
     expect(cut.body.result.analysis.durationS).toBeCloseTo(30, 6);
-    expect(cut.body.result.analysis.findings).toEqual([]);
+    const kinds = (body: { result: LogAnalysisView }) => body.result.analysis.findings.map((f) => f.kind);
+    expect(kinds(cut.body)).not.toContain("slip");
     const short = await analyse(job.id, logId, { mapping: worn.mapping, spanS: [10, 14] }).expect(422);
     expect(short.body.error.message).toMatch(/holds 4\.0 s/);
     const whole = await analyse(job.id, logId, { mapping: worn.mapping }).expect(200);
-    expect(whole.body.result.analysis.findings.length).toBeGreaterThan(0);
+    expect(kinds(whole.body)).toContain("slip");
     const list = await history(job.id, logId);
     expect(list.map((a) => a.spanS)).toEqual([undefined, [0, 30], undefined]);
   });

@@ -17,7 +17,7 @@ export const gearHunting: Measure<"gearHunting"> = {
       driving: "a steady foot at the speeds of these gears",
       lacks: (a) => (a.reach.length === 0 ? "the pedal was not recorded" : undefined),
       events: (a) => a.gearHunting.length,
-      exposureS: (a, f) => drivenAsWarm(a, f, (g) => f.conditions.gears.includes(g)),
+      exposureS: (a, f) => drivenAsWarm(a, f, { gears: (g) => f.conditions.gears.includes(g) }),
     },
   },
   evidence(_unit, analysis, add) {

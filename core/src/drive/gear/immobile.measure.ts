@@ -18,6 +18,9 @@ export const standing = (analysis: Analysis): ReadonlyMap<string, "blocked" | "g
       .map((s) => [s.gear, s.input === "held" ? "blocked" : "gone"] as const),
   );
 
+/** A sound vehicle has moved off by then: however long one stood, it was one start. */
+const MOVES_OFF_S = 3;
+
 export const immobile: Measure<"immobile"> = {
   id: "immobile",
   measure: ({ frame }) => findImmobile(frame),
@@ -30,9 +33,12 @@ export const immobile: Measure<"immobile"> = {
       limit: () => 0,
       rateHz: 2,
       driving: "moving off and driving",
+      leastS: 10,
       events: ({ immobile: spans }, { subject }) => spans.filter((s) => s.gear === subject.gear).length,
       exposureS: ({ immobile: spans, held }, { subject }) => {
-        const stood = spans.filter((s) => s.gear === subject.gear).reduce((sum, s) => sum + s.endS - s.startS, 0);
+        const stood = spans
+          .filter((s) => s.gear === subject.gear)
+          .reduce((sum, s) => sum + Math.min(s.endS - s.startS, MOVES_OFF_S), 0);
         const moved = held.gears.filter((g) => g.gear === subject.gear).reduce((sum, g) => sum + g.seconds, 0);
         return { [`gear ${subject.gear}`]: stood + moved };
       },

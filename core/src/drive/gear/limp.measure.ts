@@ -7,11 +7,13 @@ import { sensorMask } from "../sensors/mask.ts";
 import type { Frame } from "../signal/frame.ts";
 import { findLimp, type Limp } from "./limp.ts";
 
-/** Of what was driven on the whole drive the part up to a moment, kept in proportion. */
-function upTo(startS: number, driven: Record<string, number>): Record<string, number> {
+/** Of what was driven on the whole drive the part before limp mode: of its own gear in proportion, the others are driven no more. */
+function before({ startS, gear }: Limp, driven: Record<string, number>): Record<string, number> {
   const all = Object.values(driven).reduce((s, x) => s + x, 0);
   const part = Math.min(1, startS / Math.max(all, 1));
-  return Object.fromEntries(Object.entries(driven).map(([kind, s]) => [kind, s * part]));
+  return Object.fromEntries(
+    Object.entries(driven).map(([kind, s]) => [kind, kind.startsWith(`gear ${gear},`) ? s * part : s]),
+  );
 }
 
 export const limp: Measure<"limp"> = {
@@ -34,7 +36,10 @@ export const limp: Measure<"limp"> = {
           : undefined,
       events: (a) => (a.limp ? 1 : 0),
       // up to the moment in which it came
-      exposureS: (a, f) => (a.limp ? upTo(a.limp.startS, drivenAsWarm(a, f)) : drivenAsWarm(a, f)),
+      exposureS: (a, f) => {
+        const driven = drivenAsWarm(a, f, { byGear: true });
+        return a.limp ? before(a.limp, driven) : driven;
+      },
     },
   },
   evidence(_unit, analysis, add) {

@@ -25,7 +25,8 @@ export const dropouts: Measure<"dropouts"> = {
       lacks: (a, { subject }) =>
         recorded(a, a.sensorChannels[subject.component ?? ""] ?? "") ? undefined : "the sensor was not recorded",
       events: ({ dropouts: list }, { subject }) => list.filter((d) => d.sensor === subject.component).length,
-      exposureS: (a, f) => drivenAsWarm(a, f, (g) => f.conditions.gears.length === 0 || f.conditions.gears.includes(g)),
+      exposureS: (a, f) =>
+        drivenAsWarm(a, f, { gears: (g) => f.conditions.gears.length === 0 || f.conditions.gears.includes(g) }),
     },
   },
   evidence(unit, analysis, add) {

@@ -134,7 +134,7 @@ describe("pressures against their commands", () => {
 });
 
 describe("before against after", () => {
-  const verdict = (of: typeof unit, before: Analysis, after: Analysis, id: string) =>
+  const verdict = (before: Analysis, after: Analysis, id: string) =>
     compareDrives([before], [after]).findings[before.findings.findIndex((f) => f.id === id)]?.verdict;
   const t = timesOf(36, 20);
   const noNeutral = fromNeutral(0.5, { gear_commanded: t.map(() => 3) });
@@ -142,20 +142,20 @@ describe("before against after", () => {
     steadyDual((s) => ({ fluid_c: s.map(() => 80), clutch_c: s.map((x) => 80 + 70 * Math.exp(-x / decayS)) }));
   it("a turbine that runs free again is gone, and not exercised without rest in neutral", () => {
     const held = fromNeutral(0.5);
-    expect(verdict(unit, held, fromNeutral(0.99), "neutral-pull")).toBe("gone");
-    expect(verdict(unit, held, held, "neutral-pull")).toBe("same");
-    expect(verdict(unit, held, noNeutral, "neutral-pull")).toBe("not exercised");
+    expect(verdict(held, fromNeutral(0.99), "neutral-pull")).toBe("gone");
+    expect(verdict(held, held, "neutral-pull")).toBe("same");
+    expect(verdict(held, noNeutral, "neutral-pull")).toBe("not exercised");
   });
   it("a pressure that follows again is gone, of the line and of a clutch", () => {
-    expect(verdict(dual, driven(0.6, 1), driven(1, 1), "pressure:line")).toBe("gone");
-    expect(verdict(dual, driven(0.6, 1), driven(0.6, 1), "pressure:line")).toBe("same");
-    expect(verdict(dual, driven(1, 0.5), driven(1, 1), "pressure:K1")).toBe("gone");
-    expect(verdict(dual, driven(1, 0.5), cooling(30), "pressure:K1")).toBe("not exercised");
+    expect(verdict(driven(0.6, 1), driven(1, 1), "pressure:line")).toBe("gone");
+    expect(verdict(driven(0.6, 1), driven(0.6, 1), "pressure:line")).toBe("same");
+    expect(verdict(driven(1, 0.5), driven(1, 1), "pressure:K1")).toBe("gone");
+    expect(verdict(driven(1, 0.5), cooling(30), "pressure:K1")).toBe("not exercised");
   });
   it("a clutch that cools again is gone, and not exercised when it was not heated", () => {
-    expect(verdict(dual, cooling(150), cooling(30), "cool-down")).toBe("gone");
-    expect(verdict(dual, cooling(150), cooling(150), "cool-down")).toBe("same");
-    expect(verdict(dual, cooling(150), driven(1, 1), "cool-down")).toBe("not exercised");
+    expect(verdict(cooling(150), cooling(30), "cool-down")).toBe("gone");
+    expect(verdict(cooling(150), cooling(150), "cool-down")).toBe("same");
+    expect(verdict(cooling(150), driven(1, 1), "cool-down")).toBe("not exercised");
   });
 });
 
