@@ -39,6 +39,7 @@ const RELATIONS: Readonly<Record<string, readonly Relation[]>> = {
   "clutch-pressure": ["feeds", "any"],
   "neutral-pull": ["closes-neutral", "any"],
   "slip-load": ["feeds", "any"],
+  "stall-speed": ["carries-first", "any"],
   code: ["about-signal", "about", "about-grip", "about-shaft", "any"],
   "wrong-gear": ["among", "any"],
 };

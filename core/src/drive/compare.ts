@@ -3,6 +3,7 @@ import type { Analysis } from "./analysis.ts";
 import { type AskedFor, notDrivenOf } from "./asked.ts";
 import type { ByEvent, ByOccasion, ByState, Comparer, Occasion } from "./comparer.ts";
 import { speedsSpoilt } from "./comparer.ts";
+import { distinct } from "./distinct.ts";
 import type { Finding, FindingKind } from "./finding.ts";
 import { MEASURES } from "./measures.ts";
 import { FEWEST_STRETCHES, occasionsNeeded, secondsNeeded, shownShare } from "./proof.ts";
@@ -57,15 +58,19 @@ const COMPARERS: ReadonlyMap<FindingKind, Comparer> = new Map(
  * Compares the drives before a repair with those after it, finding by finding, inside equal gear, load, temperature and
  * speed. What the drives after did not exercise, or could not show for want of a channel or of readings, never counts as
  * cured; gone is only what would have shown with 95 % had it been as before.
- * @param before - at least one; several are pooled
- * @param after - at least one; several are pooled
+ * @param drivesBefore - at least one; several are pooled, the same log twice counts once
+ * @param drivesAfter - the same
  * @param asked - what the customer complains of: a proof has to have been driven there
  */
 export function compareDrives(
-  before: readonly Analysis[],
-  after: readonly Analysis[],
+  drivesBefore: readonly Analysis[],
+  drivesAfter: readonly Analysis[],
   asked: readonly AskedFor[] = [],
 ): Comparison {
+  const [before, after] = [drivesBefore, drivesAfter].map((list) => distinct(list, (a) => a)) as [
+    Analysis[],
+    Analysis[],
+  ];
   const first = new Map<string, Finding>();
   // of several drives the one that shows it most stands for it
   for (const a of before)

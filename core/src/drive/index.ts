@@ -8,6 +8,7 @@ export type { ConverterAnalysis, ConverterEpisode, HuntingSpan } from "./convert
 export { neverTakesHold } from "./converter/converter.ts";
 export type { Coverage } from "./coverage.ts";
 export { ENOUGH_S } from "./coverage.ts";
+export { distinct } from "./distinct.ts";
 export type { HeatAnalysis } from "./driveline/heat.ts";
 export { KNOCKS_RPM, SWINGS_RPM, usualSwingRpm } from "./driveline/load-reversal.ts";
 export { foldedHz } from "./driveline/orders.ts";

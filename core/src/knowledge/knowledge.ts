@@ -80,6 +80,11 @@ export type Relation =
   | "carries"
   /** the element carries the gear, and no other in it needs notably more pressure */
   | "carries-hard"
+  /** the element carries first, from which the vehicle starts and stalls; reverse; one of the two; both */
+  | "carries-first"
+  | "carries-reverse"
+  | "carries-one"
+  | "carries-both"
   /** the gear is made without the element */
   | "spares"
   | "on-coming"

@@ -15,7 +15,7 @@ const slipping = (k: number) =>
     unit,
   );
 const [before, after] = [slipping(2), slipping(0)];
-const comparison = compareDrives([before], [after, after]);
+const comparison = compareDrives([before], [after, { ...after, durationS: after.durationS + 1 }]);
 
 function report(entries: Entry[], system: UnitSystem = "metric", proved = false) {
   return buildReport({

@@ -1,4 +1,4 @@
-import { type AnalysedLog, driveEvidence, evidenceTogether } from "../../drive/index.ts";
+import { type AnalysedLog, distinct, driveEvidence, evidenceTogether } from "../../drive/index.ts";
 import { judgeLevel, levelMistakes } from "../../fluid/index.ts";
 import type { EntryBodies, EntryOf, JobState, Sureness } from "../../job/index.ts";
 import { type DebrisKnowledge, debrisSources, drainedAs, pasteWithin } from "../../observe/index.ts";
@@ -310,8 +310,9 @@ function fromPan(unit: Unit, known: DebrisKnowledge, { id, body }: EntryOf<"pan"
   return list;
 }
 
-/** What the logs of one vehicle say together. */
-export function fromLogs(unit: Unit, logs: readonly AnalysedLog[]): Evidence[] {
+/** What the logs of one vehicle say together; one that was entered twice counts once. */
+export function fromLogs(unit: Unit, entered: readonly AnalysedLog[]): Evidence[] {
+  const logs = distinct(entered, (l) => l.analysis);
   const list: Evidence[] = [];
   for (const log of logs) mergeLog(list, driveEvidence(unit, log));
   return [...list, ...evidenceTogether(unit, logs)];

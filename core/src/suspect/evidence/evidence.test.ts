@@ -388,6 +388,44 @@ describe("what follows from something else", () => {
   });
 });
 
+describe("what hangs together", () => {
+  const model = new SuspectModel(unit, libraryKnowledge());
+  const odds = (evidence: readonly Evidence[]) => {
+    const { used } = siftEvidence(model, evidence);
+    return [...believe(model, used).marginals()];
+  };
+  it("one drive entered twice says no more than once, sound or not", () => {
+    for (const slip of [() => 0, worn]) {
+      const once = collectEvidence(unit, none, [drive(slip)], debris);
+      const twice = collectEvidence(unit, none, [drive(slip), drive(slip, undefined, "b")], debris);
+      odds(twice).forEach((p, i) => {
+        expect(p).toBeCloseTo(odds(once)[i] as number, 9);
+      });
+    }
+  });
+  it("a complaint that names three gears of one clutch counts about once", () => {
+    const told = (gears: string[]): Evidence[] =>
+      gears.map((gear) => ({
+        id: `told-gear:${gear}`,
+        table: "told-gear",
+        subject: { gear },
+        outcome: "told",
+        label: `Complaint names gear ${gear}`,
+        entryId: "intake",
+        abnormal: false,
+      }));
+    const high = model.faults.findIndex((f) => f.id === "element-worn:HC");
+    const low = model.faults.findIndex((f) => f.id === "element-worn:LC");
+    const ratio = (gears: string[]) => {
+      const p = odds(told(gears));
+      return (p[high] as number) / (p[low] as number);
+    };
+    // HC carries 4 to 6, LC not 5 and 6: two such gears weigh as one, save for what else works in each
+    expect(ratio(["5", "6"]) / ratio(["5"])).toBeCloseTo(1, 1);
+    expect(ratio(["5"])).toBeGreaterThan(1.5 * ratio([]));
+  });
+});
+
 describe("relations to a gear and a code", () => {
   const gears = unit.gears.map((g) => g.name);
   it("an element carries a gear or the gear spares it, never both; what works hard in it carries it", () => {
@@ -397,6 +435,41 @@ describe("relations to a gear and a code", () => {
         expect(holds("spares")).toBe(!holds("carries"));
         if (holds("carries-hard")) expect(holds("carries")).toBe(true);
       }
+  });
+  it("first and reverse: an element carries one of them, both, or neither, as the charts say", () => {
+    for (const { id } of unit.elements) {
+      const holds = (r: "carries-first" | "carries-reverse" | "carries-one" | "carries-both") =>
+        relationHolds(unit, r, id, {});
+      const [first, reverse] = ["1", "R"].map((gear) => relationHolds(unit, "carries", id, { gear }));
+      expect([holds("carries-first"), holds("carries-reverse")]).toEqual([first, reverse]);
+      expect([holds("carries-one"), holds("carries-both")]).toEqual([first !== reverse, first && reverse]);
+    }
+  });
+  it("stall, reverse uphill and the time to the nudge speak of the elements of that range only", () => {
+    const model = new SuspectModel(unit, libraryKnowledge());
+    const of = (id: string, outcome: string, fault: string) => {
+      const check = model.checks.find((c) => c.id === id);
+      if (!check) throw new Error(`no check ${id}`);
+      const at = model.faults.findIndex((f) => f.id === fault);
+      return model.likelihoods(check, outcome)[at] as number;
+    };
+    const carriers = (gear: string) =>
+      unit.elements
+        .filter((e) => e.kind === "clutch" || e.kind === "brake")
+        .map(({ id }) => [id, relationHolds(unit, "carries", id, { gear })] as const);
+    for (const [id, reverse] of carriers("R")) {
+      const slips = of("reverse-hill", "slips", `element-worn:${id}`);
+      expect(slips).toBeCloseTo(reverse ? 0.65 : 0.07, 9);
+    }
+    for (const [id, first] of carriers("1"))
+      expect(of("stall-speed", "high", `element-worn:${id}`)).toBeCloseTo(first ? 0.48 : 0.035, 9);
+    for (const { id } of unit.elements) {
+      const one = relationHolds(unit, "carries-one", id, {});
+      const both = relationHolds(unit, "carries-both", id, {});
+      if (!model.faults.some((f) => f.id === `element-leak:${id}`)) continue;
+      expect(of("engagement-watch", "late-one", `element-leak:${id}`)).toBeCloseTo(one ? 0.33 : 0.04, 9);
+      expect(of("engagement-watch", "late-both", `element-leak:${id}`)).toBeCloseTo(both ? 0.33 : one ? 0.04 : 0.05, 9);
+    }
   });
   it("in every gear some element sets the pressure", () => {
     for (const gear of gears)

@@ -69,11 +69,16 @@ const TOGETHER: Readonly<Record<string, number>> = {
   adaptation: 0.3,
   time: 0.2,
   "code-present": 0.2,
+  // one thing said in one breath: three gears of one clutch are no three complaints
+  told: 1,
 };
 
-/** What comes and goes together: the times of one drive are taken from the same shifts. */
-const groupOf = ({ table, outcome }: Evidence) =>
-  /^(delay|inertia|engage)-/.test(table) ? "time" : table === "code" ? `code-${outcome}` : table;
+/** What comes and goes together: the times of one drive are taken from the same shifts, the places of a complaint told by one customer. */
+function groupOf({ table, outcome }: Evidence): string {
+  if (/^(delay|inertia|engage)-/.test(table)) return "time";
+  if (table === "told-gear" || table === "told-shift") return "told";
+  return table === "code" ? `code-${outcome}` : table;
+}
 
 /**
  * Gears slip together and hold together: k of them are worth k / (1 + (k − 1) ρ) independent ones (design effect of

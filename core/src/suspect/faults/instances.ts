@@ -239,6 +239,19 @@ export function relationHolds(unit: Unit, relation: Relation, component: string,
       return subject.gear !== undefined && elementsIn(unit, subject.gear).some((e) => elements.includes(e));
     case "carries-hard":
       return subject.gear !== undefined && elements.some((e) => hardWorked(unit, subject.gear as string).has(e));
+    case "carries-first":
+    case "carries-reverse":
+    case "carries-one":
+    case "carries-both": {
+      const within = (gear: string) => elementsIn(unit, gear).some((e) => elements.includes(e));
+      const [first, reverse] = [within("1"), within("R")];
+      return {
+        "carries-first": first,
+        "carries-reverse": reverse,
+        "carries-one": first !== reverse,
+        "carries-both": first && reverse,
+      }[relation];
+    }
     case "spares":
       return subject.gear !== undefined && !elementsIn(unit, subject.gear).some((e) => elements.includes(e));
     case "on-coming":
