@@ -22,18 +22,19 @@ const PAGE = new URL("../../docs/evaluation.md", import.meta.url);
 const TITLE = "# Evaluation";
 const SMALL_MODELS = 48;
 
-export type EvaluatedPart = "logs" | "jobs";
+export type EvaluatedPart = "logs" | "jobs" | "proofs";
 
 /** Each part of the page stands under a heading of its own, and is written anew without the other. */
 const HEADINGS: Readonly<Record<EvaluatedPart, string>> = {
   logs: "## Logs against their truth",
   jobs: "## From the complaint to the cure",
+  proofs: "## The proof against vehicles that were not repaired",
 };
 
 /** The page with one of its parts replaced. @throws Error when the part lacks its heading */
 export function withPart(page: string, part: EvaluatedPart, text: string): string {
   if (!text.startsWith(HEADINGS[part])) throw new Error(`the part on ${part} does not begin with "${HEADINGS[part]}"`);
-  const order: EvaluatedPart[] = ["jobs", "logs"];
+  const order: EvaluatedPart[] = ["jobs", "proofs", "logs"];
   const at = (p: EvaluatedPart) => page.indexOf(HEADINGS[p]);
   const before = (p: EvaluatedPart) => {
     const next = order.map(at).filter((i) => i > at(p));
@@ -100,12 +101,13 @@ export async function evaluateFolder(folder: string, json: boolean, tell: (line:
     : labelledPage(scores);
 }
 
-/** Puts the proof to the test. @returns the page */
+/** Puts the proof to the test. @returns the page, which is kept in docs/ */
 export async function evaluateProof(seed: number, tell: (line: string) => void): Promise<string> {
   const units = libraryUnits();
-  return proofsPage(
-    await evaluateProofs({ seed, units, onProgress: (done, of) => tell(`${done} of ${of} faulty vehicles`) }),
-  );
+  const onProgress = (done: number, of: number) => tell(`${done} of ${of} faulty vehicles`);
+  const page = proofsPage(await evaluateProofs({ seed, units, onProgress }), seed);
+  keep("proofs", page);
+  return page;
 }
 
 const KNOWLEDGE = new URL("../../library/knowledge/", import.meta.url);

@@ -216,8 +216,8 @@ export const AnalysisFile = z
             vehicleKmh: maybe,
           }),
         ),
-        regulated: z.object({ slipRpm: n, seconds: n }).optional(),
-        locked: z.object({ slipRpm: n, seconds: n }).optional(),
+        regulated: z.object({ slipRpm: n, openRpm: maybe, seconds: n }).optional(),
+        locked: z.object({ slipRpm: n, openRpm: maybe, seconds: n }).optional(),
         letGo: z.object({ share: n, seconds: n }).optional(),
         hunting: z.array(
           z.object({

@@ -14,7 +14,7 @@ describe("the proof", () => {
       expect(score.exercised).toBeGreaterThan(10);
       expect(score.repaired).toBeGreaterThan(0);
       expect(score.recognised / score.repaired).toBeGreaterThanOrEqual(0.9);
-      expect(proofsPage([score])).toContain(`recognised: ${score.recognised} of ${score.repaired}`);
+      expect(proofsPage([score], 3)).toContain(`recognised: ${score.recognised} of ${score.repaired}`);
     },
   );
 });

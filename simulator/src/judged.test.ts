@@ -137,7 +137,8 @@ describe.each(["brae-p6", "holm-c6", "ness-x6", "fell-e8", "crag-t10"])(
       expect(long.length).toBeGreaterThan(0);
       expect(hz).toBeGreaterThan(3);
       expect(hz).toBeLessThan(20);
-      for (const o of f?.occurrences ?? [])
+      // shorter swings than 2 s are left out of the truth
+      for (const o of (f?.occurrences ?? []).filter((x) => x.endS - x.startS >= 2))
         expect(truth.shudder.some((t) => t.startS < o.endS && t.endS > o.startS)).toBe(true);
     });
   },
@@ -208,5 +209,5 @@ it("shifts that a sticking valve makes late and a slipping converter clutch are 
   // a clutch that does nothing slips as much as the open converter would
   const idle = judged({ seed: 3, faults: [{ kind: "converter-solenoid-stuck-off" }] }).analysis.findings[0]?.measures;
   const value = (name: string) => idle?.find((m) => m.name === name)?.value ?? Number.NaN;
-  expect(value("residual slip") / value("with the clutch open it would be")).toBeCloseTo(1, 1);
+  expect(value("slip where it carries most") / value("with the clutch open it would be")).toBeCloseTo(1, 1);
 });

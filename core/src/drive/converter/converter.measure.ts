@@ -5,7 +5,6 @@ import { either, hasFinding, type Measure } from "../measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
 import { shifting } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
-import { median } from "../signal/stats.ts";
 import {
   analyseConverter,
   type ConverterAnalysis,
@@ -102,9 +101,9 @@ const LEAST_EPISODES = 2;
 export function slipsUnderLoad(
   converter: ConverterAnalysis,
   limitRpm: number,
-): { slipRpm: number; limitRpm: number } | undefined {
+): (SlipUnderLoad & { readonly limitRpm: number }) | undefined {
   const of = (load: SlipUnderLoad | undefined, most: number) =>
-    load && load.slipRpm > most ? { slipRpm: load.slipRpm, limitRpm: most } : undefined;
+    load && load.slipRpm > most ? { ...load, limitRpm: most } : undefined;
   return of(converter.regulated, OVER * limitRpm) ?? of(converter.locked, LOCKED_SHARE * limitRpm);
 }
 
@@ -117,7 +116,6 @@ function converterFindings(frame: Frame, converter: ConverterAnalysis | undefine
   );
   if (!over || bad.length < Math.min(LEAST_EPISODES, converter.episodes.length)) return [];
   const seconds = bad.reduce((s, e) => s + e.endS - e.startS, 0);
-  const opens = bad.flatMap((e) => (e.openSlipRpm === undefined ? [] : [e.openSlipRpm]));
   return [
     {
       id: "converter-slip",
@@ -136,9 +134,9 @@ function converterFindings(frame: Frame, converter: ConverterAnalysis | undefine
       },
       measures: [
         { name: "slip where it carries most", value: over.slipRpm, quantity: "speed-rpm" },
-        ...(opens.length > 0
-          ? [{ name: "with the clutch open it would be", value: median(opens), quantity: "speed-rpm" } as const]
-          : []),
+        ...(over.openRpm === undefined
+          ? []
+          : [{ name: "with the clutch open it would be", value: over.openRpm, quantity: "speed-rpm" } as const]),
         { name: "of applications", value: converter.episodes.length, quantity: "count" },
       ],
       limit: { value: over.limitRpm, quantity: "speed-rpm", source: limit.source },

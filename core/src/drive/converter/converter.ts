@@ -27,6 +27,8 @@ export interface ConverterEpisode {
 export interface SlipUnderLoad {
   /** upper quartile of |engine − turbine|, rpm */
   readonly slipRpm: number;
+  /** upper quartile of what the open converter would slip there; undefined without torque or rating */
+  readonly openRpm: number | undefined;
   readonly seconds: number;
 }
 
@@ -183,7 +185,7 @@ interface AppliedSamples {
 
 /** Slip where the load was highest, over all applications and of each. */
 function underLoad(
-  { tccCommandPct, tccFrom, load, engineRpm, inputRpm, stepS }: Frame,
+  { unit, tccCommandPct, tccFrom, load, torqueNm, engineRpm, inputRpm, stepS }: Frame,
   { index, episode }: AppliedSamples,
   episodes: readonly ConverterEpisode[],
 ): Pick<ConverterAnalysis, "episodes" | "regulated" | "locked"> {
@@ -205,7 +207,12 @@ function underLoad(
       loaded.map((k) => slip(index[k] as number)),
       UPPER,
     );
-    return seconds < LOADED_LEAST_S || Number.isNaN(slipRpm) ? undefined : { slipRpm, seconds };
+    const opens = loaded.flatMap((k) => {
+      const i = index[k] as number;
+      return (unit.converter && openSlipRpm(unit.converter, engineRpm?.[i] as number, torqueNm?.[i] as number)) ?? [];
+    });
+    const openRpm = finite(quantile(opens, UPPER));
+    return seconds < LOADED_LEAST_S || Number.isNaN(slipRpm) ? undefined : { slipRpm, openRpm, seconds };
   };
   const [regulated, locked] = [over(false), over(true)];
   return {
