@@ -315,7 +315,7 @@ export const AnalysisFile = z
     loadReversals: z.array(z.object({ gear: z.string(), startS: n, swingRpm: n, torqueStepNm: maybe })),
     lapses: z.array(z.object({ startS: n, endS: n, vehicleKmh: n })).optional(),
     gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
-    pull: z.object({ share: n, seconds: n }).optional(),
+    pull: z.object({ share: n, seconds: n, startShare: maybe, couplingShare: maybe }).optional(),
     idle: z.object({ usualRpm: n, dipRpm: n, neutralDipRpm: maybe, stops: n, seconds: n }).optional(),
     neutral: z.object({ speedRatio: n, seconds: n }).optional(),
     coolDown: z.object({ decayS: n, windows: n }).optional(),

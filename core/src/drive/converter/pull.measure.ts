@@ -1,9 +1,11 @@
 import { confidence, type Finding, overall } from "../finding.ts";
-import { either, hasFinding, type Measure } from "../measure.ts";
+import type { Measure } from "../measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
 import type { Frame } from "../signal/frame.ts";
 import { converter, missingSlipPct, STAYS_ON_PCT } from "./converter.measure.ts";
-import { analysePull, type EnginePull, missingPct, PULL_LOW } from "./pull.ts";
+import { analysePull, type EnginePull, missingPct, PULL_LOW, pullOutcome } from "./pull.ts";
+
+const STATOR = "stator";
 
 export const pull: Measure<"pull"> = {
   id: "pull",
@@ -21,29 +23,38 @@ export const pull: Measure<"pull"> = {
       rateHz: 3,
       leastS: 3,
       label: "steady pulls with the converter open",
-      state: ({ pull: found }) => found && { value: missingPct(found), seconds: found.seconds },
+      state: ({ pull: found }, { subject }) => {
+        const share = subject.component === STATOR ? found?.startShare : found?.share;
+        return found && share !== undefined ? { value: missingPct(share), seconds: found.seconds } : undefined;
+      },
     },
   },
   evidence(_unit, analysis, add) {
-    if (analysis.pull)
-      either(
-        add,
-        "engine-pull",
-        hasFinding(analysis, "engine-pull"),
-        ["low", "Converter takes less torque than the engine reports"],
-        ["fits", "Engine gives what it reports"],
-      );
+    if (!analysis.pull) return;
+    const outcome = pullOutcome(analysis.pull);
+    add("engine-pull", "all", {}, outcome, PULLS[outcome], outcome !== "fits");
   },
 };
 
+const PULLS = {
+  fits: "Engine gives what it reports",
+  low: "Converter takes less torque than the engine reports",
+  "from-rest": "Converter takes too little torque from rest and all of it near coupling",
+} as const;
+
 function pullFindings(frame: Frame, pull: EnginePull | undefined): Finding[] {
-  if (!pull || pull.share >= PULL_LOW) return [];
+  const outcome = pull && pullOutcome(pull);
+  if (!pull || outcome === "fits") return [];
+  const fromRest = outcome === "from-rest";
+  const worst = fromRest ? (pull.startShare as number) : pull.share;
   return [
     overall(frame, "engine-pull", {
-      title: "Converter takes less torque than the engine reports: the engine is weak, or the converter",
-      subject: { component: "converter" },
+      title: fromRest
+        ? "Converter takes too little torque from rest and all of it near coupling: the stator slips"
+        : "Converter takes less torque than the engine reports: the engine is weak, or the converter",
+      subject: { component: fromRest ? STATOR : "converter" },
       measures: [
-        { name: "missing of the torque reported", value: missingPct(pull), quantity: "percent" },
+        { name: "missing of the torque reported", value: missingPct(worst), quantity: "percent" },
         { name: "steady pulls with the converter open", value: pull.seconds, quantity: "duration" },
       ],
       limit: { value: (1 - PULL_LOW) * 100, quantity: "percent", source: "typical" },
