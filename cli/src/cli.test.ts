@@ -336,6 +336,12 @@ describe("diagnose", () => {
     expect(code).toBe(2);
     expect(err.join("\n")).toMatch(words);
   });
+  it("counts nothing for a class of fault that there is not", async () => {
+    expect((await call("evaluate", "likelihoods", "--only", "gremlins")).err[0]).toMatch(
+      /no class of fault "gremlins"/,
+    );
+    expect((await call("evaluate", "jobs", "--only", "stator-slips")).err[0]).toMatch(/--write and --only belong/);
+  });
   it("refuses an unknown part of the evaluation", async () => {
     expect((await call("evaluate", "everything")).err[0]).toMatch(
       /"logs", "jobs", "folder", "proofs" or "likelihoods"/,

@@ -17,6 +17,7 @@ import {
 import { libraryKnowledge } from "./knowledge.ts";
 import { readLabelledFolder } from "./labelled-folder.ts";
 import { libraryUnits } from "./units.ts";
+import { UsageError } from "./usage-error.ts";
 
 const PAGE = new URL("../../docs/evaluation.md", import.meta.url);
 const TITLE = "# Evaluation";
@@ -122,14 +123,22 @@ function rewrite(name: string, change: (file: Record<string, unknown> & { versio
 /**
  * Counts on vehicles of the tuning set what drives show of each class of fault, with what the library says as a little
  * prior weight.
+ * @param only - one class of fault, whose rows alone are counted anew
  * @param write - puts the result in place of the library's
  * @returns vehicles and silence by class
  */
 export async function countLikelihoods(
-  options: { readonly cases: number; readonly seed: number; readonly write: boolean },
+  options: {
+    readonly cases: number;
+    readonly seed: number;
+    readonly write: boolean;
+    readonly only?: string | undefined;
+  },
   tell: (line: string) => void,
 ): Promise<string> {
   const knowledge = libraryKnowledge();
+  if (options.only !== undefined && !knowledge.faults.some((f) => f.id === options.only))
+    throw new UsageError(`There is no class of fault "${options.only}" in library/knowledge/faults.json.`);
   const records = await recordVehicles({
     ...options,
     units: libraryUnits(),

@@ -30,7 +30,7 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
   scores any folder of labelled logs (docs/formats.md) with the same measures
 ./gearsense evaluate proofs [--seed 1]
   compares drives of vehicles that were not repaired, and of some that were, and counts wrong verdicts
-./gearsense evaluate likelihoods [--cases 400] [--seed 1] [--write]
+./gearsense evaluate likelihoods [--cases 400] [--seed 1] [--only CLASS] [--write]
   counts on vehicles of the tuning set what drives show of each class of fault; --write puts it into library/knowledge
 ./gearsense unit check FILE.unit.json
   says what is wrong with a unit file, by path, or what its gear train gives; exit code 2 when it is refused
@@ -102,6 +102,7 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
       seed: { type: "string", default: "1" },
       set: { type: "string", default: "held-out" },
       write: { type: "boolean", default: false },
+      only: { type: "string" },
       json: { type: "boolean", default: false },
     },
   });
@@ -123,8 +124,10 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
   if (values.json) throw new UsageError("--json belongs to ./gearsense evaluate folder.");
   const size = { cases: whole("cases", 1, 100_000), seed: whole("seed", 0, 2 ** 31) };
   if (part === "proofs" && more.length === 0) return evaluateProof(size.seed, tell);
-  if (part === "likelihoods" && more.length === 0) return countLikelihoods({ ...size, write: values.write }, tell);
-  if (values.write) throw new UsageError("--write belongs to ./gearsense evaluate likelihoods.");
+  if (part === "likelihoods" && more.length === 0)
+    return countLikelihoods({ ...size, write: values.write, only: values.only }, tell);
+  if (values.write || values.only !== undefined)
+    throw new UsageError("--write and --only belong to ./gearsense evaluate likelihoods.");
   if (more.length > 0 || (part !== undefined && part !== "logs" && part !== "jobs"))
     throw new UsageError(
       'Name one part, "logs", "jobs", "folder", "proofs" or "likelihoods", or none for the first two.',

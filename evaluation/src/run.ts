@@ -81,18 +81,34 @@ export async function evaluateJobs({
   );
 }
 
-/** Drives vehicles of the tuning set with one fault each, evenly over the classes. @returns what each shows */
+/** Vehicles that are drawn in search of one class before there is said to be none. */
+const DRAWN = 40_000;
+
+/**
+ * Drives vehicles of the tuning set with one fault each, evenly over the classes.
+ * @param only - a class of fault: so many vehicles of it alone
+ * @returns what each shows
+ */
 export async function recordVehicles({
   cases,
   seed,
   units,
   knowledge,
+  only,
   onProgress,
-}: Omit<EvaluateOptions, "set"> & { readonly knowledge: Knowledge }): Promise<DriveRecord[]> {
+}: Omit<EvaluateOptions, "set"> & {
+  readonly knowledge: Knowledge;
+  readonly only?: string | undefined;
+}): Promise<DriveRecord[]> {
+  const specimens: JobCase[] = [];
+  for (let n = 0; specimens.length < cases && n < DRAWN; n++) {
+    const specimen = drawSpecimen(seed, n, units, knowledge);
+    if (only === undefined || specimen.faultIds[0]?.split(":")[0] === only) specimens.push(specimen);
+  }
   return inThreads(
-    cases,
+    specimens.length,
     (n) => {
-      const specimen = drawSpecimen(seed, n, units, knowledge);
+      const specimen = specimens[n] as JobCase;
       return { specimen, unit: units.find((u) => u.id === specimen.unitId) as Unit, library: units, knowledge };
     },
     onProgress,
