@@ -8,7 +8,7 @@ export interface Limit {
   readonly source: LimitSource;
 }
 
-/** Typical values for the trade, used where the unit file is silent. Source: handbook. */
+/** Typical values for the trade, used where the unit file is silent. */
 export const TYPICAL = {
   slipRpm: 50,
   ratioTolerancePct: 2,

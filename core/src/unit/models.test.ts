@@ -76,6 +76,12 @@ describe("converter", () => {
     expect(converterTorques(converter, 2000, 0, "slips").pumpNm).toBeGreaterThan(
       converterTorques(converter, 2000, 0).pumpNm,
     );
+    // past the coupling point every stator runs free: the one that slips takes no more than a sound one
+    const coupling = converter.couplingSpeedRatio ?? 0.87;
+    const pump = (ratio: number, stator?: "slips") => converterTorques(converter, 2000, 2000 * ratio, stator).pumpNm;
+    expect(pump(coupling, "slips")).toBeCloseTo(pump(coupling), 6);
+    expect(pump(0.95, "slips")).toBeCloseTo(pump(0.95), 6);
+    expect(pump(coupling - 0.01, "slips")).toBeGreaterThan(pump(coupling - 0.01));
     expect(torqueRatio(converter, 0, "seized")).toBe(converter.stallTorqueRatio);
     expect(torqueRatio(converter, 0.97, "seized")).toBeLessThan(0.95);
   });

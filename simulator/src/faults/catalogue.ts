@@ -31,7 +31,7 @@ export interface FaultKind {
   readonly id: string;
   readonly per: Per;
   readonly title: string;
-  /** what the handbook's technician meets */
+  /** what a technician meets */
   readonly symptom: string;
   /** kinds of units that can have it; all where left out */
   readonly units?: readonly UnitKind[];
@@ -63,7 +63,7 @@ const kind = (
   units?: readonly UnitKind[],
 ): FaultKind => ({ id, per, title, symptom, apply, ...(units ? { units } : {}) });
 
-/** Everything that can be broken on purpose, after the classes of faults of the handbook. */
+/** Everything that can be broken on purpose, by part of the unit. */
 export const FAULT_KINDS: readonly FaultKind[] = [
   // friction elements
   kind(

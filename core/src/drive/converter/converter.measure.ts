@@ -57,7 +57,7 @@ export const converter: Measure<"converter"> = {
       leastS: 4,
       label: "pulling with the converter clutch let go",
       state: ({ converter: found }) =>
-        found?.letGo && { value: missingSlipPct(found.letGo.share), seconds: found.letGo.seconds },
+        found?.letGo && { value: missingTakenPct(found.letGo.share), seconds: found.letGo.seconds },
     },
     hunting: {
       by: "event",
@@ -145,20 +145,20 @@ function converterFindings(frame: Frame, converter: ConverterAnalysis | undefine
   ];
 }
 
-/** An open converter slips nearly as much as its curve says; one that is held lacks nearly all of it. */
+/** An open converter takes what the engine gives, and a weak one gives half of what it reports; one that is held takes nearly none. */
 export const STAYS_ON_PCT = 70;
-export const missingSlipPct = (share: number): number => Math.min(100, Math.max(0, 1 - share) * 100);
+export const missingTakenPct = (share: number): number => Math.min(100, Math.max(0, 1 - share) * 100);
 
 function staysOnFindings(frame: Frame, converter: ConverterAnalysis | undefined): Finding[] {
   const letGo = converter?.letGo;
-  const missing = letGo && missingSlipPct(letGo.share);
+  const missing = letGo && missingTakenPct(letGo.share);
   if (!letGo || missing === undefined || missing <= STAYS_ON_PCT) return [];
   return [
     overall(frame, "converter-stays-on", {
       title: "Converter clutch does not let go when it is told to",
       subject: { component: "converter-clutch" },
       measures: [
-        { name: "missing of the slip of an open converter", value: missing, quantity: "percent" },
+        { name: "missing of the torque that an open converter takes", value: missing, quantity: "percent" },
         { name: "let go and pulling for", value: letGo.seconds, quantity: "duration" },
       ],
       limit: { value: STAYS_ON_PCT, quantity: "percent", source: "typical" },

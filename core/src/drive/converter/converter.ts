@@ -1,4 +1,4 @@
-import { gearName, openSlipRpm } from "../../unit/index.ts";
+import { converterTorques, gearName, openSlipRpm } from "../../unit/index.ts";
 import { COMMANDED_PCT } from "../signal/clutch-command.ts";
 import type { Frame } from "../signal/frame.ts";
 import { extent, finite, median, quantile, quantileAt, runs, type Span, where } from "../signal/stats.ts";
@@ -51,7 +51,7 @@ export interface ConverterAnalysis {
   /** while it is meant to regulate its slip, and while it is said to be locked: slip where the engine pulls hardest */
   readonly regulated: SlipUnderLoad | undefined;
   readonly locked: SlipUnderLoad | undefined;
-  /** while it is let go and the engine pulls: slip over that of the open converter, median; near 0 it does not open */
+  /** while it is let go and the engine pulls: torque that the converter takes by its slip over that reported, median; near 0 it does not open */
   readonly letGo: { readonly share: number; readonly seconds: number } | undefined;
   readonly hunting: readonly HuntingSpan[];
   readonly secondsOpen: number;
@@ -222,7 +222,10 @@ function underLoad(
   };
 }
 
-/** Slip over that of the open converter while the clutch is let go and the engine pulls. Source: K-factor curve of the unit file. */
+/**
+ * What the converter takes by its slip of the torque reported while the clutch is let go and the engine pulls: (N/K)²·(1 − SR⁸)
+ * over it. A weak engine lacks half of it; where a clutch holds on hardly any is left.
+ */
 function slipLetGo(frame: Frame, mask: Uint8Array, quiet: Uint8Array): ConverterAnalysis["letGo"] {
   const { unit, timeS, stepS, engineRpm, inputRpm, outputRpm, torqueNm, tccCommandPct, tccFrom } = frame;
   const { converter } = unit;
@@ -243,7 +246,7 @@ function slipLetGo(frame: Frame, mask: Uint8Array, quiet: Uint8Array): Converter
       continue;
     const open = openSlipRpm(converter, engine, nm) as number;
     if (open < LEAST_OPEN_SLIP_RPM) continue;
-    shares.push((engine - turbine) / open);
+    shares.push(converterTorques(converter, engine, turbine).pumpNm / nm);
     seconds += stepS[i] as number;
   }
   return seconds < LET_GO_LEAST_S ? undefined : { share: median(shares), seconds };

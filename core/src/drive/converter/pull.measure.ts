@@ -2,7 +2,7 @@ import { confidence, type Finding, overall } from "../finding.ts";
 import type { Measure } from "../measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
 import type { Frame } from "../signal/frame.ts";
-import { converter, missingSlipPct, STAYS_ON_PCT } from "./converter.measure.ts";
+import { converter, missingTakenPct, STAYS_ON_PCT } from "./converter.measure.ts";
 import { analysePull, type EnginePull, missingPct, PULL_LOW, pullOutcome } from "./pull.ts";
 
 const STATOR = "stator";
@@ -12,7 +12,7 @@ export const pull: Measure<"pull"> = {
   measure(drive) {
     // a clutch that does not let go makes the converter no dynamometer
     const letGo = drive.of(converter)?.letGo;
-    return letGo && missingSlipPct(letGo.share) > STAYS_ON_PCT
+    return letGo && missingTakenPct(letGo.share) > STAYS_ON_PCT
       ? undefined
       : analysePull(drive.frame, sensorMask(drive));
   },

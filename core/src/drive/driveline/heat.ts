@@ -2,7 +2,7 @@ import type { Frame } from "../signal/frame.ts";
 import { syncRpm } from "../signal/frame.ts";
 import { extent, finite, median } from "../signal/stats.ts";
 
-/** Temperatures over which fluid and linings age fast, °C. Source: handbook, heat. */
+/** Temperatures over which fluid and linings age fast, °C. */
 export const HOT_STEPS_C = [110, 120, 135] as const;
 
 export interface HeatAnalysis {
@@ -36,7 +36,7 @@ const HOLDS_K_PER_MIN = 1.5;
  * Heat accounting: power made by slip P = T·Δω against how the temperature answers. Torque is that of the engine; slip is
  * engine − turbine of a converter unit, engine − ratio·output of a dual clutch.
  * @returns undefined when no temperature was recorded
- * Source: handbook, events and measures; P = T·2π·n/60.
+ * P = T·2π·n/60, n the slip.
  */
 export function analyseHeat(frame: Frame): HeatAnalysis | undefined {
   const { timeS, stepS, fluidC, engineRpm, inputRpm, torqueNm, vehicleKmh, gear, unit } = frame;

@@ -6,7 +6,7 @@ import { type Peak, strongestPeak } from "../signal/spectrum.ts";
 import { finite, median, quantile } from "../signal/stats.ts";
 import { assignOrders, EDGE_HZ, foldedHz, type OrderMatch } from "./orders.ts";
 
-/** Band of converter-clutch shudder, Hz. Source: handbook, events and measures. */
+/** Band of converter-clutch shudder, Hz. */
 export const SHUDDER_BAND_HZ: readonly [number, number] = [3, 20];
 
 /**

@@ -26,7 +26,7 @@ export const FLUID_STEP_C = 10;
 /**
  * What each element of a planetary unit was asked for where it held and where its gear slipped.
  * @returns empty without torque, line pressure, or the train and pistons in the unit file
- * Source: handbook, shares by gear; clutch torque.
+ * Shares come from the balance of torques in the gear train; what a pack holds from T = z·μ·(p·A − F)·r.
  */
 export function elementLoads(frame: Frame, gears: readonly DrivenGear[]): ElementLoads[] {
   const { unit, inputTorqueNm, linePressureKpa, fluidC, timeS, rateHz } = frame;

@@ -56,7 +56,7 @@ const COLDER_BY_C = 10;
  * pressure that it is asked for, and holds no more in any gear while the fluid is as hot: (most held) / (least slipped
  * at) is smallest for it.
  * @returns one piece for each such element; empty with fewer than two, without line pressure, or without pistons in the unit file
- * Source: handbook, clutch torque and shares by gear.
+ * A pack carries T = z·μ·(p·A − F)·r: what it is asked for comes from its share of the input torque in the gear.
  */
 export function slipLoads(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence[] {
   const { slipped, from } = loadsOf(unit, logs);

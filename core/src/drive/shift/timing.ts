@@ -135,7 +135,6 @@ export function usualTimes(logs: readonly AnalysedLog[], least = 5): Usual {
  * held against the limit.
  * @returns pieces of `delay-` and `inertia-` `cold`, `warm` and `release` by element, of `engage-cold` and `engage-warm` by
  * gear
- * Source: handbook, measures of a shift.
  */
 export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence[] {
   const [first] = logs;
