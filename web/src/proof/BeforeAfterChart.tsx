@@ -1,7 +1,7 @@
 import type { BeforeAfterBar } from "@gearsense/core/report";
 import { Bar, BarChart, CartesianGrid, LabelList, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from "recharts";
 
-const SHORT = 34;
+const SHORT = 52;
 
 /** Before and after in the same axis, a pair of bars for each condition that both drives met. */
 export default function BeforeAfterChart({ bars }: { bars: readonly BeforeAfterBar[] }) {

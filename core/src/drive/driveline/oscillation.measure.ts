@@ -38,7 +38,7 @@ export const oscillation: Measure<"oscillation"> = {
       lacks: ({ converter: found }) => (found ? undefined : "what the converter clutch is told was not recorded"),
       occasions: ({ oscillation: { slipWindows } }) =>
         slipWindows.map(({ gear, peakToPeakRpm, ...of }) => ({
-          at: `converter clutch in gear ${gear}`,
+          at: `gear ${gear}, converter clutch on`,
           value: peakToPeakRpm,
           ...of,
         })),
