@@ -352,7 +352,8 @@ export function buildRecording(asWritten: Table, mapping: readonly ColumnMapping
       timeS: t,
       values: shared ? values : values.slice(0, n),
       column: column.header,
-      rateHz: 1 / (shared ? time.stepS : medianStep(t)),
+      // of a single reading there is no rate
+      rateHz: t.length < 2 ? 0 : 1 / (shared ? time.stepS : medianStep(t)),
       invalidCount: invalid,
       ...(spec?.discrete && column.wordCells > column.filled / 2 ? { inWords: true } : {}),
     });

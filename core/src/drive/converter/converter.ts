@@ -119,7 +119,7 @@ export function analyseConverter(
       if ((timeS[i] as number) < from) applying += step;
       else {
         applied += step;
-        if (!mask[i] && !quiet[i]) {
+        if (!mask[i] && !quiet[i] && !Number.isNaN(slipAt(i))) {
           held.index.push(i);
           held.episode.push(episodes.length);
           slips.push(slipAt(i));

@@ -1,7 +1,7 @@
 import { gearName } from "../../unit/index.ts";
 import { withoutParabola } from "../dual-clutch/launches.ts";
 import { type Frame, ratioOf, syncRpm } from "../signal/frame.ts";
-import { median } from "../signal/stats.ts";
+import { finite, median } from "../signal/stats.ts";
 
 /** The foot goes on or off in gear: play in the driveline closes with a knock, a soft mount swings. */
 export interface LoadReversal {
@@ -66,7 +66,8 @@ export function findLoadReversals(frame: Frame, quiet: Uint8Array, mask: Uint8Ar
     if (!(Math.abs(ratioOf(frame, gear[i] as number)) < MOST_RATIO)) continue;
     // lower than this a dual clutch opens
     let clean = unit.kind === "planetary" || syncRpm(frame, gear[i] as number, i) > CLOSED_RPM;
-    for (let k = i; k < i + after; k++) if (quiet[k] || mask[k] || gear[k] !== gear[i]) clean = false;
+    for (let k = i; k < i + after; k++)
+      if (quiet[k] || mask[k] || gear[k] !== gear[i] || Number.isNaN(outputRpm[k] as number)) clean = false;
     if (!clean || shaftsTake(frame, i, i + after)) continue;
     const rest = withoutParabola(outputRpm.subarray(i, i + after));
     let [least, most] = [0, 0];
@@ -80,7 +81,7 @@ export function findLoadReversals(frame: Frame, quiet: Uint8Array, mask: Uint8Ar
       gear: gearName(gear[i] as number),
       startS: timeS[i] as number,
       swingRpm: (most - least) / unit.finalDrive,
-      torqueStepNm: step,
+      torqueStepNm: finite(step),
     });
   }
   return out;

@@ -72,7 +72,9 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
     for (; end < n && (timeS[end] as number) - (timeS[start] as number) < LONGEST_S; end++) {
       if (gear[end] !== g || (end > i && (outputRpm[end] as number) < REST_RPM / 2)) break;
       const slip = (inputRpm[end] as number) - syncRpm(frame, g, end);
-      pedal = Math.max(pedal, pedalPct?.[end] ?? 0);
+      pedal = Math.max(pedal, finite(pedalPct?.[end]) ?? 0);
+      // nothing was read there
+      if (Number.isNaN(slip)) continue;
       if (Math.abs(slip) < CLOSED_RPM) {
         if (closed < 0) closed = end;
         if ((timeS[end] as number) - (timeS[closed] as number) >= CLOSED_S) break;

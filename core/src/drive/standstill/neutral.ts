@@ -36,9 +36,10 @@ export function analyseNeutral({
     JOIN_S,
     AFTER_S,
   );
-  const seconds = rest.reduce((sum, i) => sum + (stepS[i] as number), 0);
+  const read = rest.filter((i) => !Number.isNaN(inputRpm[i] as number));
+  const seconds = read.reduce((sum, i) => sum + (stepS[i] as number), 0);
   if (seconds < LEAST_S) return undefined;
-  return { speedRatio: median(rest.map((i) => (inputRpm[i] as number) / (engineRpm[i] as number))), seconds };
+  return { speedRatio: median(read.map((i) => (inputRpm[i] as number) / (engineRpm[i] as number))), seconds };
 }
 
 /** How far the turbine stays behind the engine, %. */
