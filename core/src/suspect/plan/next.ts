@@ -73,6 +73,12 @@ const DEEP_SECOND = 7;
 const LISTED = 30;
 /** Money that is not worth talking about; within it the less intrusive check goes first. */
 const TIE = 1;
+/**
+ * Where one cause is nearly certain a further check lives on the odds of all others together, which are known no better than
+ * to some per cent: it has to save this share of the cost.
+ */
+const NEARLY_CERTAIN = 0.9;
+const CERTAIN_GAIN = 0.05;
 
 /** Chooses by expected total cost to a right repair. */
 export class Planner {
@@ -432,7 +438,10 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep
       a.check.id.localeCompare(b.check.id),
   );
   const best = checks[0];
-  const pays = best !== undefined && best.expectedCost < now - TIE;
+  let surest = 0;
+  for (let k = 0; k < p.length; k++) surest = Math.max(surest, p[k] as number);
+  const least = surest >= NEARLY_CERTAIN ? Math.max(TIE, CERTAIN_GAIN * now) : TIE;
+  const pays = best !== undefined && best.expectedCost < now - least;
   return {
     options,
     checks,
