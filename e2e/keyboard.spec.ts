@@ -128,8 +128,11 @@ test("a job from opening to hand-over without a pointer", async ({ page }) => {
   const whole = await shown();
   await page.keyboard.press("ArrowRight");
   await expect(page.getByRole("button", { name: /^Finding 1:/ })).toHaveAttribute("aria-pressed", "true");
-  const first = await shown();
-  expect(first[1] - first[0]).toBeLessThan((whole[1] - whole[0]) / 4);
+  const width = async () => {
+    const [from, to] = await shown();
+    return to - from;
+  };
+  await expect.poll(width).toBeLessThan((whole[1] - whole[0]) / 4);
   await page.keyboard.press("ArrowRight");
   await expect(page.getByRole("button", { name: /^Finding 2:/ })).toHaveAttribute("aria-pressed", "true");
   await page.keyboard.press("+");

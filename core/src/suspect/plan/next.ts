@@ -75,10 +75,10 @@ const LISTED = 30;
 const TIE = 1;
 /**
  * Where one cause is nearly certain a further check lives on the odds of all others together, which are known no better than
- * to some per cent: it has to save this share of the cost.
+ * to some per cent: it has to save as much as it takes to walk to the vehicle.
  */
 const NEARLY_CERTAIN = 0.9;
-const CERTAIN_GAIN = 0.05;
+const WALK = 10;
 
 /** Chooses by expected total cost to a right repair. */
 export class Planner {
@@ -440,7 +440,7 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep
   const best = checks[0];
   let surest = 0;
   for (let k = 0; k < p.length; k++) surest = Math.max(surest, p[k] as number);
-  const least = surest >= NEARLY_CERTAIN ? Math.max(TIE, CERTAIN_GAIN * now) : TIE;
+  const least = surest >= NEARLY_CERTAIN ? WALK : TIE;
   const pays = best !== undefined && best.expectedCost < now - least;
   return {
     options,
