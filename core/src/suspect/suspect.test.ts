@@ -259,6 +259,26 @@ describe("next check and options", () => {
     p[model.faults.findIndex((f) => f.id === id)] = 1;
     return new Belief(model.sets, p);
   };
+  it("where one cause is nearly certain a check has to save a walk, 10 of money", () => {
+    const advice = (wire: number) => {
+      const p = new Float64Array(model.sets.count);
+      const at = (id: string) => model.faults.findIndex((f) => f.id === id);
+      p[at("wire:net_output")] = wire;
+      p[at("mount")] = 1 - wire;
+      return planner.advise(new Belief(model.sets, p));
+    };
+    const saved = (a: ReturnType<typeof advice>) =>
+      (a.options[0]?.expectedCost ?? 0) - (a.checks[0]?.expectedCost ?? Number.NaN);
+    for (const wire of [0.95, 0.96]) {
+      expect(saved(advice(wire))).toBeGreaterThan(10);
+      expect(advice(wire).act).toBe("check");
+    }
+    for (const wire of [0.97, 0.975]) {
+      expect(saved(advice(wire))).toBeGreaterThan(1);
+      expect(saved(advice(wire))).toBeLessThan(10);
+      expect(advice(wire).act).toBe("repair");
+    }
+  });
   it("a check is advised only when it lowers the expected cost, and never a made one", () => {
     const belief = believe(model, highClutch);
     const advice = planner.advise(belief);
