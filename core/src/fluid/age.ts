@@ -1,4 +1,4 @@
-/** Below it fluid ages as slowly as at it; above, twice as fast every 10 °C. Source: handbook, fluid, age model. */
+/** Below it fluid ages as slowly as at it; above, twice as fast every 10 °C. */
 export const AGE_FROM_C = 90;
 const DOUBLES_EVERY_C = 10;
 

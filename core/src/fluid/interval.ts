@@ -35,7 +35,6 @@ const HOT_STEPS: readonly (readonly [number, number, string])[] = [
 /**
  * Distance to the next change: base of the unit file times a factor for each hardship, each with its reason, at least a
  * fifth of the base, rounded down to 1000 km. Factors are typical for the trade.
- * Source: handbook, fluid, interval.
  */
 export function nextInterval(input: IntervalInput): Interval {
   const reasons: IntervalReason[] = [];

@@ -1,6 +1,6 @@
 import type { Unit } from "../unit/index.ts";
 
-/** Thermal expansion of transmission fluid, share of the volume at 20 °C per °C. Source: handbook, fluid, level. */
+/** Thermal expansion of transmission fluid, share of the volume at 20 °C per °C. */
 export const EXPANSION_PER_C = 0.00075;
 const BASE_C = 20;
 /** That coefficient is known to about a tenth. */
@@ -9,7 +9,7 @@ const EXPANSION_UNSURE = 0.1;
 /**
  * The volume of some fluid at another temperature: V(T) = V₂₀·(1 + β·(T − 20 °C)), so that there and back gives the same.
  * @returns l
- * Source: handbook, fluid, level: ΔV = V·β·ΔT.
+ * ΔV = V·β·ΔT.
  */
 export function expandedL(volumeL: number, fromC: number, toC: number, betaPerC = EXPANSION_PER_C): number {
   return (volumeL * (1 + betaPerC * (toC - BASE_C))) / (1 + betaPerC * (fromC - BASE_C));

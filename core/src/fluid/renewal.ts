@@ -1,4 +1,4 @@
-/** Share of the old fluid that is left after n drain-and-fills of d out of C litres: (1 − d/C)ⁿ. Source: handbook, fluid. */
+/** Share of the old fluid that is left after n drain-and-fills of d out of C litres: (1 − d/C)ⁿ. */
 export function leftAfterDrains(times: number, drainL: number, totalL: number): number {
   if (!(drainL > 0 && totalL > 0 && drainL <= totalL))
     throw new RangeError("a drain takes more than nothing and at most all there is");
@@ -9,7 +9,6 @@ export function leftAfterDrains(times: number, drainL: number, totalL: number): 
  * Share of the old fluid that is left after V litres were passed through in exchange: between plug flow max(0, 1 − V/C),
  * where new pushes old out in front of it, and ideal mixing exp(−V/C).
  * @param mixing - 0 plug flow … 1 ideal mixing
- * Source: handbook, fluid.
  */
 export function leftAfterExchange(passedL: number, totalL: number, mixing: number): number {
   if (!(passedL >= 0 && totalL > 0 && mixing >= 0 && mixing <= 1))

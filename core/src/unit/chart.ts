@@ -48,7 +48,7 @@ function workedIn(unit: Unit, o: GearObservation): string[] {
  *
  * A good gear clears an element only when it worked it as hard as the bad gear that accuses it: input torque times the
  * element's share from the gear train (share 1 for a unit with ratios only), and not much colder.
- * Source: handbook, reading the chart for a fault.
+ * By elimination: suspect is what works in every gear that fails and in none that holds.
  */
 export function readObservations(unit: Unit, observations: readonly GearObservation[]): ChartReading {
   const good = observations.filter((o) => o.outcome === "good");

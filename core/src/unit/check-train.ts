@@ -5,7 +5,7 @@ import { SHIFT_VALVES, type Unit } from "./unit.ts";
 
 type Say = (path: string, reason: string) => void;
 
-/** A gear's ratio and the train's must agree within this share. Source: handbook, contents of a unit file. */
+/** A gear's ratio and the train's must agree within this share. */
 export const RATIO_AGREEMENT = 0.005;
 /** Addendum of one tooth on each of two neighbouring planets, in teeth. */
 const ADDENDUM_TEETH = 2;

@@ -13,7 +13,7 @@ export function clutchOf(unit: Unit, gear: string): string | undefined {
  * shaft. Clutch slip is engine speed less that of its shaft.
  * @param preselected - undefined: the other shaft coasts
  * @returns by clutch; a shaft that no fork holds is left out
- * Source: handbook, dual clutch: shaft speed = gear ratio · output.
+ * Shaft speed = gear ratio · output.
  */
 export function shaftRatios(unit: Unit, gear: string, preselected?: string): ReadonlyMap<string, number> {
   const found = new Map<string, number>();

@@ -4,7 +4,7 @@ import type { ApplyPiston, Unit } from "./unit.ts";
 /** Of a paper lining in its fluid, for what is compared: it cancels there. */
 export const PAPER_FRICTION = 0.13;
 
-/** Heat made in a slipping clutch, W: P = T·Δω. Source: handbook, heat. */
+/** Heat made in a slipping clutch, W: P = T·Δω. */
 export const slipPowerW = (torqueNm: number, slipRpm: number): number =>
   (Math.abs(torqueNm * slipRpm) * 2 * Math.PI) / 60;
 

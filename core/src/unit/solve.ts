@@ -18,7 +18,7 @@ export type TrainState =
  * speed; the case stands. The input comes last among the unknowns, the output before it: a gear is an output that the
  * input alone settles.
  * @param released - their nodes are reported too
- * Source: handbook, gear train solver.
+ * Source: Willis' equation of each planetary set.
  */
 export function solveTrain(train: GearTrain, applied: readonly Joint[], released: readonly Joint[] = []): TrainState {
   const nodes = nodesOf(train, [...applied, ...released]);
@@ -74,7 +74,7 @@ export interface TorqueShares {
  * torques of a set stand to each other as the coefficients of its speed equation. Where two elements hold the same
  * thing, how they share it is not settled by the train.
  * @returns undefined when the applied elements give no gear
- * Source: handbook, gear train solver, power balance.
+ * Source: balance of torques and power over the train.
  */
 export function torqueShares(train: GearTrain, applied: readonly Joint[]): TorqueShares | undefined {
   if (solveTrain(train, applied).kind !== "gear") return undefined;

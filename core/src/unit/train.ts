@@ -52,7 +52,7 @@ export function nodesOf(train: GearTrain, joints: readonly Joint[] = []): string
 /**
  * Willis' equations of a train: coefficients of the node speeds of each set and pair, whose sum is zero.
  * single: Ns·ω_s + Nr·ω_r − (Ns + Nr)·ω_c; double: Nr·ω_r − Ns·ω_s − (Nr − Ns)·ω_c; pair: N1·ω_1 − N2·ω_2, with an idler N1·ω_1 + N2·ω_2.
- * Source: handbook, gear train solver.
+ * Source: Willis' equation of each planetary set.
  */
 export function equationsOf(train: GearTrain): { readonly id: string; readonly terms: ReadonlyMap<string, number> }[] {
   const sets = train.sets.map((s) => {

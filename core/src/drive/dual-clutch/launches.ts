@@ -29,7 +29,7 @@ const BEFORE_S = 0.8;
 const LEAST_S = 0.6;
 const LEAST_PEDAL_PCT = 4;
 /**
- * Band of launch judder, Hz. Source: handbook, dual clutch: 4 to 14; below the lower end the shafts swing by themselves
+ * Band of launch judder, Hz. Usual is 4 to 14; below the lower end the shafts swing by themselves
  * when the clutch takes hold.
  */
 export const JUDDER_BAND_HZ: readonly [number, number] = [4.8, 15];
