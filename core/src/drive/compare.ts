@@ -126,9 +126,9 @@ function lack(comparer: Comparer, f: Finding, a: Analysis, seenAtHz: number): st
   if (a.rateHz < needed)
     return `the log has ${a.rateHz.toFixed(0)} readings a second and ${Math.ceil(needed)} are needed; log fewer channels`;
   if (comparer.ofSpeeds && a.derived.length > 0)
-    return `${a.derived.map((id) => id.replace("_rpm", " speed")).join(" and ")} was not recorded: what stands in for it proves nothing`;
+    return `${a.derived.map((id) => id.replace("_rpm", " speed")).join(" and ")} was not recorded, and a calculated one proves nothing`;
   const spoilt = f.kind === "drop-out" || f.kind === "sensor-ripple" ? undefined : speedsSpoilt(a);
-  if (spoilt) return `${spoilt}: what is measured with it proves nothing; mend that first`;
+  if (spoilt) return `${spoilt}: nothing measured with it counts; fix that first`;
   return comparer.lacks?.(a, f);
 }
 
@@ -215,7 +215,7 @@ function byOccasion(
     return {
       groups,
       verdict: "not exercised",
-      reason: "nothing was driven under these conditions",
+      reason: "not driven under these conditions",
       drive: `Drive ${where}, ${needed} ${unit} or more`,
     };
   const cured =
@@ -226,7 +226,7 @@ function byOccasion(
     return {
       groups,
       verdict: "not shown yet",
-      reason: `not seen in ${matched.length} ${together > 1 ? "s" : matched.length === 1 ? "time" : "times"} driven alike; it showed in ${bad.length} of ${alike.length} before`,
+      reason: `not seen in ${matched.length} ${together > 1 ? "s" : matched.length === 1 ? "time" : "times"} under the same conditions; it showed in ${bad.length} of ${alike.length} before`,
       drive: `Drive ${where}, ${more} ${together > 1 ? "s" : more === 1 ? "time" : "times"} more`,
     };
   }
@@ -234,7 +234,7 @@ function byOccasion(
     return {
       groups,
       verdict: "gone",
-      reason: `at or under the limit in ${matched.length - worse.length} of ${matched.length} driven alike; it was over it in ${bad.length} of ${alike.length}`,
+      reason: `at or under the limit in ${matched.length - worse.length} of ${matched.length} under the same conditions; it was over it in ${bad.length} of ${alike.length}`,
       drive: undefined,
     };
   const size = (list: readonly Occasion[]) =>
@@ -258,11 +258,11 @@ const SELDOM = 0.4;
 
 function bySize(change: number, chance: boolean, often = 1): Pick<Judged, "verdict" | "reason"> {
   const percent = Math.round(Math.abs(change) * 100);
-  if (often < SELDOM) return { verdict: "better", reason: "comes more seldom, still over the limit when it does" };
+  if (often < SELDOM) return { verdict: "better", reason: "comes less often, still over the limit when it does" };
   if (chance && Math.abs(change) > SAME_SHARE)
     return {
       verdict: "same",
-      reason: `${change < 0 ? "lower" : "higher"} by ${percent} %, which chance alone may do: drive more`,
+      reason: `${change < 0 ? "lower" : "higher"} by ${percent} %, which may be chance: drive more`,
     };
   if (change < -SAME_SHARE) return { verdict: "better", reason: `lower by ${percent} %, still over the limit` };
   if (change > SAME_SHARE) return { verdict: "worse", reason: `higher by ${percent} %` };
@@ -313,7 +313,7 @@ function byEvent(comparer: ByEvent, f: Finding, before: readonly Analysis[], aft
     return {
       groups,
       verdict: "not exercised",
-      reason: "nothing was driven under these conditions",
+      reason: "not driven under these conditions",
       drive: `Drive ${comparer.driving}${more ? `: ${more}` : ""}`,
     };
   if (lacking.length > 0 || least > 0)
@@ -330,7 +330,7 @@ const MORE_SELDOM = 0.5;
 const MORE_OFTEN = 2;
 
 function byRate(often: number): Pick<Judged, "verdict" | "reason"> {
-  if (often < MORE_SELDOM) return { verdict: "better", reason: "comes more seldom, and still comes" };
+  if (often < MORE_SELDOM) return { verdict: "better", reason: "comes less often, but still comes" };
   if (often > MORE_OFTEN) return { verdict: "worse", reason: "comes more often" };
   return { verdict: "same", reason: "comes about as often as before" };
 }
@@ -370,7 +370,7 @@ function byState(
     return {
       groups,
       verdict: "not exercised",
-      reason: "nothing was driven under these conditions",
+      reason: "not driven under these conditions",
       drive: `Drive ${comparer.label} again`,
     };
   if (second <= limit && (seconds < comparer.leastS || second > CLEARLY_UNDER * limit))
