@@ -22,6 +22,9 @@ export const WORN_HIGH_CLUTCH = {
 } as const satisfies SimulatedFault;
 
 /** A made-up log with what was really put into it. */
+/** every drive is of one vehicle: before and after a repair it is the same */
+const VEHICLE = 7;
+
 export function madeLog(
   faults: SimulatedFault[],
   options: {
@@ -37,6 +40,7 @@ export function madeLog(
   const { columns, truth } = simulateDrive({
     unit: unitFile(options.unitId ?? "brae-p6"),
     seed: options.seed ?? 77,
+    vehicleSeed: VEHICLE,
     rateHz: 20,
     durationS: options.durationS ?? 420,
     profile: options.profile ?? "mixed",

@@ -12,7 +12,9 @@ import { libraryKnowledge } from "../cli/src/knowledge.ts";
 import { libraryUnits } from "../cli/src/units.ts";
 
 const SEED = 31;
-const VEHICLES = 6;
+const VEHICLES = 12;
+/** What fewer shifts show is chance. */
+const LEAST_SHIFTS = 20;
 const FILES = new URL("../library/units/", import.meta.url);
 
 /** The unit file with its usual times, beside the limits: the rest of it stays as it was written. */
@@ -33,7 +35,7 @@ for (const unit of units.filter((u) => wanted.length === 0 || wanted.includes(u.
     .flatMap((v) => v.analyses)
     .map((analysis, i) => ({ logId: `log-${i}`, entryId: `log-${i}`, analysis }));
   const path = new URL(`${unit.id}.unit.json`, FILES);
-  const usual = usualTimes(logs);
+  const usual = usualTimes(logs, LEAST_SHIFTS);
   if (JSON.stringify(unit.usual) === JSON.stringify(usual)) continue;
   writeFileSync(path, withUsual(readFileSync(path, "utf8"), usual, unit.version + 1));
   console.log(`${unit.id}: ${Object.keys(usual.shifts ?? {}).length} shifts of ${VEHICLES} sound vehicles`);

@@ -13,6 +13,7 @@ import {
   proofsPage,
   recordVehicles,
   smallModels,
+  worldPage,
 } from "@gearsense/evaluation";
 import { libraryKnowledge } from "./knowledge.ts";
 import { readLabelledFolder } from "./labelled-folder.ts";
@@ -23,19 +24,20 @@ const PAGE = new URL("../../docs/evaluation.md", import.meta.url);
 const TITLE = "# Evaluation";
 const SMALL_MODELS = 48;
 
-export type EvaluatedPart = "logs" | "jobs" | "proofs";
+export type EvaluatedPart = "logs" | "jobs" | "proofs" | "worlds";
 
 /** Each part of the page stands under a heading of its own, and is written anew without the other. */
 const HEADINGS: Readonly<Record<EvaluatedPart, string>> = {
   logs: "## Logs against their truth",
   jobs: "## From the complaint to the cure",
   proofs: "## The proof against vehicles that were not repaired",
+  worlds: "## In another world",
 };
 
 /** The page with one of its parts replaced. @throws Error when the part lacks its heading */
 export function withPart(page: string, part: EvaluatedPart, text: string): string {
   if (!text.startsWith(HEADINGS[part])) throw new Error(`the part on ${part} does not begin with "${HEADINGS[part]}"`);
-  const order: EvaluatedPart[] = ["jobs", "proofs", "logs"];
+  const order: EvaluatedPart[] = ["jobs", "worlds", "proofs", "logs"];
   const at = (p: EvaluatedPart) => page.indexOf(HEADINGS[p]);
   const before = (p: EvaluatedPart) => {
     const next = order.map(at).filter((i) => i > at(p));
@@ -82,6 +84,33 @@ export async function evaluateCases(
     pages.push(page);
   }
   return pages.join("\n");
+}
+
+/** Takes vehicles of other worlds from the complaint to the cure. @returns the page; of the held-out cases it is kept in docs/ */
+export async function evaluateWorlds(
+  options: { readonly cases: number; readonly seed: number; readonly set: CaseSet },
+  worlds: readonly number[],
+  tell: (line: string) => void,
+): Promise<string> {
+  const units = libraryUnits();
+  const knowledge = libraryKnowledge();
+  const scored: Parameters<typeof worldPage>[0][number][] = [];
+  for (const world of worlds)
+    scored.push({
+      world,
+      scores: await evaluateJobs({
+        ...options,
+        units,
+        knowledge,
+        world,
+        onProgress: (done, of) => {
+          if (done % 20 === 0 || done === of) tell(`world ${world}: ${done} of ${of} vehicles`);
+        },
+      }),
+    });
+  const page = worldPage(scored, options.set, options.seed);
+  if (options.set === "held-out") keep("worlds", page);
+  return page;
 }
 
 /** Scores the logs of a folder whose truth is known. @returns the page, or figures and logs as JSON @throws UsageError */

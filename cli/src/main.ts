@@ -3,7 +3,14 @@ import { publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe, readBus } from "./analyze.ts";
 import { describeDiagnosis, diagnoseFile } from "./diagnose.ts";
-import { countLikelihoods, type EvaluatedPart, evaluateCases, evaluateFolder, evaluateProof } from "./evaluate.ts";
+import {
+  countLikelihoods,
+  type EvaluatedPart,
+  evaluateCases,
+  evaluateFolder,
+  evaluateProof,
+  evaluateWorlds,
+} from "./evaluate.ts";
 import { describeProof, proveFiles } from "./prove.ts";
 import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { describeUnit, readUnit } from "./units.ts";
@@ -13,7 +20,7 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
   findings of a scan log, plain or as gzip or zip; a bus capture needs the definition of its channels; UNIT is an id of the library or a unit file; --json prints the structure of docs/formats.md
   exit code 0 when analysed, 2 on bad input
 ./gearsense simulate --out DIR [--unit brae-p6] [--fault KIND[@PART][:SEVERITY]]… [--drive mixed] [--minutes 8]
-                     [--seed 1] [--dialect plain] [--rate HZ] [--channels a,b,…]
+                     [--seed 1] [--vehicle 1] [--dialect plain] [--rate HZ] [--channels a,b,…]
   drives a made-up vehicle and writes log.csv, truth.json and codes.csv; faults may be several, none is healthy;
   without --rate the scan tool reads as fast as so many channels allow
 ./gearsense simulate --list [--unit UNIT]
@@ -26,6 +33,8 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
 ./gearsense evaluate [logs|jobs] [--cases 400] [--seed 1] [--set held-out|tuning]
   logs: simulates drives over all units and faults, analyses them without the truth, scores, prints the table;
   jobs: takes vehicles from the complaint to the cure; both without a word. Held-out cases are written to docs/ as well
+./gearsense evaluate jobs --world 1 [--world 2 …] [--cases 400] [--seed 1] [--set held-out|tuning]
+  the same vehicles of another family, with other odds, doubled errors, contaminated observations and unknown faults
 ./gearsense evaluate folder DIR [--json]
   scores any folder of labelled logs (docs/formats.md) with the same measures
 ./gearsense evaluate proofs [--seed 1]
@@ -64,11 +73,12 @@ function simulate(args: string[]): string {
       rate: { type: "string" },
       channels: { type: "string" },
       seed: { type: "string", default: "1" },
+      vehicle: { type: "string" },
     },
   });
   if (values.list) return listSimulation(values.unit);
   if (!values.out) throw new UsageError("Name the folder to write to: --out DIR");
-  const number = (name: "minutes" | "rate" | "seed", low: number, high: number) => {
+  const number = (name: "minutes" | "rate" | "seed" | "vehicle", low: number, high: number) => {
     const n = Number(values[name]);
     if (!(n >= low && n <= high)) throw new UsageError(`--${name} needs a number from ${low} to ${high}.`);
     return n;
@@ -83,6 +93,7 @@ function simulate(args: string[]): string {
     rateHz: values.rate === undefined ? undefined : number("rate", 0.5, 100),
     channels: values.channels?.split(","),
     seed: number("seed", 0, 2 ** 31),
+    vehicleSeed: values.vehicle === undefined ? undefined : number("vehicle", 0, 2 ** 31),
   });
 }
 
@@ -103,6 +114,7 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
       set: { type: "string", default: "held-out" },
       write: { type: "boolean", default: false },
       only: { type: "string" },
+      world: { type: "string", multiple: true, default: [] },
       json: { type: "boolean", default: false },
     },
   });
@@ -132,6 +144,13 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
     throw new UsageError(
       'Name one part, "logs", "jobs", "folder", "proofs" or "likelihoods", or none for the first two.',
     );
+  const worlds = values.world.map((w) => {
+    const n = Number(w);
+    if (!(Number.isInteger(n) && n >= 0 && n <= 1000)) throw new UsageError("--world needs a whole number to 1000.");
+    return n;
+  });
+  if (worlds.length > 0 && part !== "jobs") throw new UsageError("--world belongs to ./gearsense evaluate jobs.");
+  if (worlds.length > 0) return evaluateWorlds({ ...size, set }, worlds, tell);
   const parts: EvaluatedPart[] = part === undefined ? ["logs", "jobs"] : [part];
   return evaluateCases({ ...size, set }, parts, tell);
 }

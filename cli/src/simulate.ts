@@ -23,6 +23,8 @@ export interface SimulateOptions {
   readonly drive: string;
   readonly minutes: number;
   readonly seed: number;
+  /** which vehicle; that of the seed where left out */
+  readonly vehicleSeed?: number | undefined;
   readonly dialect: string;
   readonly rateHz: number | undefined;
   readonly channels: readonly string[] | undefined;
@@ -84,6 +86,7 @@ export function simulateToFolder(o: SimulateOptions): string {
     made = simulateDrive({
       unit,
       seed: o.seed,
+      vehicleSeed: o.vehicleSeed,
       durationS: o.minutes * 60,
       profile,
       faults,

@@ -24,6 +24,8 @@ function learnedBefore(spec: JobCase, unit: Unit): Record<string, number> | unde
   return simulateDrive({
     unit,
     seed: spec.seed + 7,
+    vehicleSeed: spec.vehicleSeed,
+    world: spec.world,
     durationS: BEFORE_S,
     profile: "mixed",
     rateHz: 1,
@@ -52,6 +54,8 @@ export function driveVehicle(
     const { columns, truth } = simulateDrive({
       unit,
       seed: spec.seed + i,
+      vehicleSeed: spec.vehicleSeed,
+      world: spec.world,
       profile: drive.phases,
       startFluidC: drive.startFluidC,
       durationS: drive.durationS,

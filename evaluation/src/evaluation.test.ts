@@ -6,9 +6,8 @@ import { describe, expect, it } from "@jest/globals";
 import { driveVehicle } from "./drive-vehicle.ts";
 import { follow } from "./follow.ts";
 import { drawCase, drawJob, evaluationPage, jobsPage, judgeCase, judgeJob, summarise } from "./index.ts";
-import { knowledge, units } from "./testing/library.ts";
+import { knowledge, unitOf, units } from "./testing/library.ts";
 
-const unitOf = (id: string) => units.find((u) => u.id === id) as Unit;
 const draw = (set: "tuning" | "held-out", seed: number, n: number) => drawCase(set, seed, n, units);
 
 describe("cases", () => {
@@ -99,6 +98,9 @@ describe("vehicles", () => {
       number: 0,
       unitId: "brae-p6",
       seed: 12,
+      vehicleSeed: 12,
+      world: 0,
+      outside: false,
       faults: [{ kind: "element-worn", component: "HC", severity: 0.9 }],
       faultIds: ["element-worn:HC"],
       drives: [{ phases: PROFILES.mixed, startFluidC: 55, durationS: 300 }],
@@ -190,7 +192,18 @@ describe("vehicles", () => {
     }));
     const driven = (faults: readonly SimulatedFault[]) =>
       driveVehicle(
-        { number: 0, unitId: "brae-p6", seed: 5, faults, faultIds: [], drives, rateHz: 20 },
+        {
+          number: 0,
+          unitId: "brae-p6",
+          seed: 5,
+          vehicleSeed: 5,
+          world: 0,
+          outside: false,
+          faults,
+          faultIds: [],
+          drives,
+          rateHz: 20,
+        },
         unitOf("brae-p6"),
         units,
       ).analyses.length;

@@ -13,6 +13,7 @@ import {
   siftEvidence,
 } from "@gearsense/core/suspect";
 import { answer, checkEvidence } from "./workshop.ts";
+import { contaminate, type World, worldOf } from "./world.ts";
 
 /** How a way of working fared with one vehicle. */
 export interface Followed {
@@ -74,6 +75,7 @@ export function follow(
   order: Order | "told",
   seed: number,
   driveAgain?: DriveAgain,
+  world: World = worldOf(0),
 ): Followed {
   const { model } = planner;
   const cures = (repair: Repair, fault: string): number => {
@@ -107,7 +109,9 @@ export function follow(
       cost += space.checkCosts(standing.opened)[next.check] as number;
       checks++;
       const random = seededRandom((seed ^ Math.floor(luck(seed, check.id) * 2 ** 31)) >>> 0);
-      evidence.push({ ...checkEvidence(check, answer(model, left, check, random)), afterRepairs: failed });
+      const seen = checkEvidence(check, answer(model, left, check, random, world.errors));
+      const [noted] = contaminate(model, [seen], world.contaminated, random);
+      evidence.push({ ...(noted as Evidence), afterRepairs: failed });
       standing = {
         ...standing,
         done: new Set([...standing.done, check.id]),

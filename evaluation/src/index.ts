@@ -13,3 +13,4 @@ export { proofsPage } from "./proofs.ts";
 export { evaluate, evaluateJobs, evaluateLabelled, evaluateProofs, recordVehicles } from "./run.ts";
 export type { CaseScore } from "./score.ts";
 export { summarise } from "./summary.ts";
+export { worldFigures, worldPage } from "./world-page.ts";

@@ -93,7 +93,7 @@ function reliability(list: readonly { readonly p: number; readonly right: boolea
 export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: string, seed: number): string {
   const one = scores.filter((s) => s.spec.faultIds.length === 1);
   const two = scores.filter((s) => s.spec.faultIds.length === 2);
-  const healthy = scores.filter((s) => s.spec.faultIds.length === 0);
+  const healthy = scores.filter((s) => s.spec.faultIds.length === 0 && !s.spec.outside);
   const top = (most: number, of: (s: JobScore) => number | undefined) =>
     share(one.filter((s) => (of(s) ?? 99) <= most).length, one.length);
   const ours = (s: JobScore) => s.followed["expected-cost"];

@@ -5,6 +5,7 @@ import {
   componentsFor,
   faultKind,
   faultKindsFor,
+  OUTSIDE_KINDS,
   type Phase,
   PROFILES,
   type ProfileName,
@@ -14,6 +15,7 @@ import {
 } from "@gearsense/simulator";
 import type { CaseSet } from "./cases.ts";
 import { faultIdOf } from "./catalogue.ts";
+import { type World, worldOf } from "./world.ts";
 
 export interface Drive {
   readonly phases: readonly Phase[];
@@ -35,6 +37,11 @@ export interface JobCase {
    */
   readonly drives: readonly Drive[];
   readonly rateHz: number;
+  /** which vehicle it is, on every drive, and of which family */
+  readonly vehicleSeed: number;
+  readonly world: number;
+  /** its fault is not in the catalogue: `faultIds` is empty though something is wrong */
+  readonly outside: boolean;
 }
 
 /** Of twenty vehicles two have nothing wrong and two have two faults. */
@@ -101,16 +108,21 @@ export function drawJob(
   number: number,
   units: readonly Unit[],
   knowledge: Knowledge,
+  world: World = worldOf(0),
 ): JobCase {
   const random = seededRandom((SALT[set] ^ Math.imul(seed, 0x9e3779b1) ^ Math.imul(number + 1, 0x85ebca6b)) >>> 0);
   for (let i = 0; i < 4; i++) random();
   const unit = units[(number * 3 + Math.floor(number / ROUND.length)) % units.length] as Unit;
   const kind = ROUND[number % ROUND.length];
   const made = simulated(unit);
-  const possible = generateFaults(unit, knowledge).filter((f) => made.has(f.id));
+  const possible = generateFaults(unit, knowledge)
+    .filter((f) => made.has(f.id))
+    .map((f) => ({ ...f, weight: f.weight * world.priorFactor(f.classId) }));
   const chosen: SimulatedFault[] = [];
   const ids: string[] = [];
-  const wanted = kind === "nothing" ? 0 : kind === "two" ? 2 : 1;
+  const outside = kind === "one" && world.outside > 0 && random() < world.outside;
+  const wanted = kind === "nothing" || outside ? 0 : kind === "two" ? 2 : 1;
+  if (outside) chosen.push({ kind: pick(random, OUTSIDE_KINDS).id, severity: 0.55 + 0.45 * random() });
   while (ids.length < wanted) {
     const total = possible.reduce((s, f) => s + f.weight, 0);
     const fault =
@@ -132,10 +144,14 @@ export function drawJob(
   }
   const drives = DRIVES.find(([is]) => is.test(ids[0] ?? ""))?.[1] ?? ["mixed", "hill", "coast-road", "town"];
   const first = pick(random, drives);
+  const vehicleSeed = Math.floor(random() * 2 ** 31);
   return {
     number,
     unitId: unit.id,
-    seed: Math.floor(random() * 2 ** 31),
+    seed: vehicleSeed,
+    vehicleSeed,
+    world: world.number,
+    outside,
     faults: chosen,
     faultIds: ids,
     drives: [

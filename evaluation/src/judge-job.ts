@@ -17,6 +17,7 @@ import { type DriveAgain, type DrivenAgain, type Followed, follow } from "./foll
 import type { JobCase } from "./jobs.ts";
 import { placeOf } from "./places.ts";
 import { codesRead, firstLook, panDown } from "./workshop.ts";
+import { contaminate, worldOf } from "./world.ts";
 
 /** One vehicle from the complaint to the cure. */
 export interface JobScore {
@@ -42,6 +43,7 @@ export interface JobScore {
 
 const HOURLY_RATE = 72;
 const LEAST_SLIP_S = 1;
+const CONTAMINATION = 299;
 /** Added to the seed for the drives after a repair. */
 const ANOTHER_DAY = 1000;
 const planners = new Map<string, Planner>();
@@ -100,11 +102,16 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
     codes: codesOf(truths),
     slipGears: troubled(unit, truths, spec.faultIds),
   };
-  const { used } = siftEvidence(model, [
-    ...firstLook(vehicle, model, seededRandom(spec.seed + 99)),
-    ...panDown(vehicle, seededRandom(spec.seed + 199)),
+  const world = worldOf(spec.world);
+  const seen = [
+    ...firstLook(vehicle, model, seededRandom(spec.seed + 99), world.errors),
+    ...panDown(vehicle, seededRandom(spec.seed + 199), world.errors),
     ...fromLogs(unit, logsOf(analyses)),
-  ]);
+  ];
+  const { used } = siftEvidence(
+    model,
+    contaminate(model, seen, world.contaminated, seededRandom(spec.seed + CONTAMINATION)),
+  );
   const again = driveAgain(spec, unit, library);
   const marginals = believe(model, used).marginals();
   const order = Array.from(marginals.keys()).sort((a, b) => (marginals[b] as number) - (marginals[a] as number));
@@ -120,7 +127,7 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
   const fault = model.faults.find((f) => f.id === single);
   const truePlace = fault && placeOf(unit, fault);
   const work = (order: Order | "told", drive?: DriveAgain) =>
-    follow(planner, used, spec.faultIds, order, spec.seed, drive);
+    follow(planner, used, spec.faultIds, order, spec.seed, drive, world);
   const informed = Object.fromEntries(ORDERS.map((o) => [o, work(o, again)])) as Record<Order, Followed>;
   // one that cures at once never drives again
   const alone = (order: Order) =>

@@ -77,6 +77,7 @@ function record(spec: ProofCase, profile: ProfileName, seed: number, faults: rea
   const { columns } = simulateDrive({
     unit: spec.unit,
     seed,
+    vehicleSeed: spec.seed,
     durationS: spec.durationS,
     profile,
     rateHz: RATE_HZ,

@@ -9,6 +9,7 @@ import type { LabelledLog, LabelledScore } from "./labelled.ts";
 import type { DriveRecord } from "./likelihoods.ts";
 import { type ProofCase, type ProofScore, proofCases } from "./proofs.ts";
 import type { CaseScore } from "./score.ts";
+import { worldOf } from "./world.ts";
 
 export interface EvaluateOptions {
   readonly set: CaseSet;
@@ -69,12 +70,13 @@ export async function evaluateJobs({
   seed,
   units,
   knowledge,
+  world = 0,
   onProgress,
-}: EvaluateOptions & { readonly knowledge: Knowledge }): Promise<JobScore[]> {
+}: EvaluateOptions & { readonly knowledge: Knowledge; readonly world?: number }): Promise<JobScore[]> {
   return inThreads(
     cases,
     (n) => {
-      const job = drawJob(set, seed, n, units, knowledge);
+      const job = drawJob(set, seed, n, units, knowledge, worldOf(world));
       return { job, unit: units.find((u) => u.id === job.unitId) as Unit, library: units, knowledge };
     },
     onProgress,

@@ -3,6 +3,7 @@ import type { Symptom } from "@gearsense/core/job";
 import { ladderFor } from "@gearsense/core/observe";
 import type { Check, Evidence, SuspectModel } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
+import { withErrors } from "./world.ts";
 
 /** A vehicle whose faults are known, as it comes into the workshop. */
 export interface Vehicle {
@@ -267,6 +268,10 @@ const lookAt = (looks: Readonly<Record<string, Look>>, classes: readonly string[
     return { table, seen, abnormal: seen !== outcomes[0] };
   });
 
+/** A level is misread so often, and an amount misjudged by a step either way. */
+const MISREAD = 0.06;
+const MISJUDGED = 0.04;
+
 /** As sure as somebody who looks at a magnet is. */
 const PAN_SURE = 0.95;
 
@@ -335,7 +340,7 @@ const FILTER: Readonly<Record<string, readonly [string, number]>> = {
 const FILTER_USUAL = ["clean", "clean", "clean", "clean", "clean", "lining", "lining", "metal"] as const;
 
 /** Pan down: what lies on the magnet and in the filter, drawn from what is wrong; amounts are misjudged by a step now and then. */
-export function panDown(vehicle: Vehicle, random: () => number): Evidence[] {
+export function panDown(vehicle: Vehicle, random: () => number, errors = 1): Evidence[] {
   if (vehicle.unit.kind === "dct-dry") return [];
   const classes = vehicle.faultIds.map(classId);
   const one = (table: string, outcome: string, abnormal: boolean): Evidence => ({
@@ -353,7 +358,10 @@ export function panDown(vehicle: Vehicle, random: () => number): Evidence[] {
       ...[usual, ...classes.flatMap((c) => (PAN[table]?.[c] ? [PAN[table][c]] : []))].map((p) => draw(p, random)),
     );
     const step = random();
-    const seen = Math.min(3, Math.max(0, most + (step < 0.04 ? -1 : step > 0.96 ? 1 : 0)));
+    const seen = Math.min(
+      3,
+      Math.max(0, most + (step < MISJUDGED * errors ? -1 : step > 1 - MISJUDGED * errors ? 1 : 0)),
+    );
     return one(table, AMOUNTS[seen] as Amount, seen >= 2);
   });
   const sign = classes.flatMap((c) => (FILTER[c] ? [FILTER[c]] : [])).find(([, often]) => random() < often);
@@ -364,7 +372,7 @@ export function panDown(vehicle: Vehicle, random: () => number): Evidence[] {
 }
 
 /** Complaint, history, distance driven, first look, a sample of the fluid and codes of a vehicle, drawn from what is wrong with it. */
-export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => number): Evidence[] {
+export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => number, errors = 1): Evidence[] {
   const classes = vehicle.faultIds.map(classId);
   const is = (id: string) => classes.includes(id);
   const out: Evidence[] = [];
@@ -410,7 +418,7 @@ export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => n
     add("told-heat", random() < hot ? "hot" : "cold", false);
   }
   const level = is("fluid-low") ? "low" : is("fluid-overfull") ? "high" : "ok";
-  const read = random() < 0.94 ? level : pick(random, ["low", "ok", "high"]);
+  const read = random() < 1 - MISREAD * errors ? level : pick(random, ["low", "ok", "high"]);
   add("fluid-level", read, read !== "ok");
   const burnt = classes.some((c) => BURNT.has(c)) ? 0.45 : 0.08;
   const x = random();
@@ -437,7 +445,7 @@ export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => n
     const well = rung.outcomes[0] as (typeof rung.outcomes)[number];
     const sign = classes.flatMap((c) => SHOWS[c] ?? []).find(([id, , often]) => id === rung.id && random() < often);
     let seen = rung.outcomes.find((o) => o.id === sign?.[1]) ?? well;
-    if (!sign && random() < FALSE_ALARM) seen = pick(random, rung.outcomes);
+    if (!sign && random() < FALSE_ALARM * errors) seen = pick(random, rung.outcomes);
     add("observation", seen.id, seen.abnormal, rung.id, 0.97);
   }
   out.push(...codesRead(vehicle.unit, vehicle.codes));
@@ -462,19 +470,24 @@ export const codesRead = (unit: Unit, stored: readonly string[]): Evidence[] =>
 /** Checks go wrong more often than the catalogue says. */
 const SLIP_OF_THE_HAND = 0.025;
 
-/** What a check shows on this vehicle: by the catalogue's error rates, and now and then something else altogether. */
-export function answer(model: SuspectModel, faultIds: readonly string[], check: Check, random: () => number): string {
+/**
+ * What a check shows on this vehicle: by the catalogue's error rates, and now and then something else altogether.
+ * @param errors - factor on both
+ */
+export function answer(
+  model: SuspectModel,
+  faultIds: readonly string[],
+  check: Check,
+  random: () => number,
+  errors = 1,
+): string {
   const members = faultIds.map((id) => model.faults.findIndex((f) => f.id === id));
   const outcomes = check.outcomes.map((o) => o.id);
-  if (random() < SLIP_OF_THE_HAND) return pick(random, outcomes);
-  let x = random();
-  for (const outcome of outcomes) {
-    x -= model
-      .column({ table: "check", checkId: check.id, subject: { component: check.component }, outcome })
-      .of(members);
-    if (x < 0) return outcome;
-  }
-  return outcomes.at(-1) as string;
+  if (random() < SLIP_OF_THE_HAND * errors) return pick(random, outcomes);
+  const p = outcomes.map((outcome) =>
+    model.column({ table: "check", checkId: check.id, subject: { component: check.component }, outcome }).of(members),
+  );
+  return outcomes[draw(errors === 1 ? p : withErrors(p, errors), random)] as string;
 }
 
 /** The evidence that a check gives. */

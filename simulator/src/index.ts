@@ -3,6 +3,7 @@ export type { FaultKind } from "./faults/catalogue.ts";
 export { FAULT_KINDS } from "./faults/catalogue.ts";
 export type { SimulatedFault } from "./faults/fault.ts";
 export { componentsFor, faultKind, faultKindsFor } from "./faults/kinds.ts";
+export { OUTSIDE_KINDS } from "./faults/outside.ts";
 export { seededRandom } from "./random.ts";
 export type { DriveResult, SimulatedLog, SimulationInput } from "./record.ts";
 export { learnedChannels, pollingRateHz, runDrive, simulateDrive, truthFile, usualChannels } from "./record.ts";

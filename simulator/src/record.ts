@@ -1,6 +1,8 @@
 import type { Unit } from "@gearsense/core/unit";
+import { drawBuild } from "./build.ts";
 import type { StoredCode } from "./control/monitors.ts";
 import type { SimulatedFault } from "./faults/fault.ts";
+import { packsOf } from "./physics/hydraulics.ts";
 import { seededRandom } from "./random.ts";
 import { Driver } from "./road/driver.ts";
 import { type Phase, PROFILES, type ProfileName, startFluidC } from "./road/profiles.ts";
@@ -23,6 +25,10 @@ export interface SimulationInput {
   readonly adaptations?: Readonly<Record<string, number>> | undefined;
   /** steps of learning against usual driving, for a drive that stands for many; 1 where left out */
   readonly learning?: number | undefined;
+  /** which vehicle it is: another drive of the same one has the same; that of the drive where left out */
+  readonly vehicleSeed?: number | undefined;
+  /** family that the vehicle is drawn from, see {@link drawBuild}; 0 where left out */
+  readonly world?: number | undefined;
   /** called once for each simulated second; `true` ends the drive there */
   readonly shouldStop?: ((doneS: number) => boolean) | undefined;
 }
@@ -42,7 +48,7 @@ export interface SimulatedLog extends DriveResult {
   readonly columns: ReadonlyMap<string, Float64Array>;
 }
 
-/** Readings a second that a scan tool gets through one diagnostic channel. */
+/** Readings a second that a middling scan tool gets through one diagnostic channel. */
 const READINGS_PER_S = 420;
 const FASTEST_HZ = 50;
 /** reading and writing of rows takes the controller's tick */
@@ -53,8 +59,8 @@ const SOLENOID_COLUMNS = { planetary: 5, dual: 3 } as const;
 const LEARNED_EVERY_S = 10;
 
 /** Rows a second that a scan tool manages with so many channels. */
-export const pollingRateHz = (channels: number): number =>
-  Math.max(1, Math.min(FASTEST_HZ, Math.floor(READINGS_PER_S / Math.max(1, channels))));
+export const pollingRateHz = (channels: number, readingsPerS = READINGS_PER_S): number =>
+  Math.max(1, Math.min(FASTEST_HZ, Math.floor(readingsPerS / Math.max(1, channels))));
 
 type Reader = (v: SimulatedVehicle) => number;
 
@@ -145,12 +151,15 @@ export function runDrive(
   const { unit, seed, durationS } = input;
   const phases: readonly Phase[] = typeof input.profile === "string" ? PROFILES[input.profile] : input.profile;
   const channels = chosenChannels(input);
-  const rateHz = input.rateHz ?? pollingRateHz(channels.filter(([id]) => !id.startsWith("adapt_")).length);
+  const build = drawBuild(packsOf(unit).length, input.vehicleSeed ?? seed, input.world);
+  const polled = channels.filter(([id]) => !id.startsWith("adapt_")).length;
+  const rateHz = input.rateHz ?? pollingRateHz(polled, build.readingsPerS);
   if (!(rateHz > 0 && rateHz <= HIGHEST_HZ))
     throw new RangeError(`A rate of ${rateHz} Hz is not in 0 to ${HIGHEST_HZ}.`);
   const vehicle = new SimulatedVehicle({
     unit,
     seed,
+    build,
     faults: input.faults,
     adaptations: input.adaptations,
     learning: input.learning,

@@ -1,4 +1,5 @@
 import { jointsOf, type Unit } from "@gearsense/core/unit";
+import { type Build, drawBuild, firstRatio } from "./build.ts";
 import { Adaptation } from "./control/adaptation.ts";
 import { type Commands, Controller, type Sensed } from "./control/controller.ts";
 import type { StoredCode } from "./control/monitors.ts";
@@ -6,8 +7,8 @@ import type { FaultKind } from "./faults/catalogue.ts";
 import { Intermittent, type SimulatedFault, strengthAt } from "./faults/fault.ts";
 import { Health } from "./faults/health.ts";
 import { componentsFor, faultKind } from "./faults/kinds.ts";
-import { Fluid } from "./physics/fluid.ts";
-import { Hydraulics } from "./physics/hydraulics.ts";
+import { Fluid, flowTimeFactor } from "./physics/fluid.ts";
+import { Hydraulics, packsOf } from "./physics/hydraulics.ts";
 import { judderFactor, runOutFactor, wetFriction } from "./physics/lining.ts";
 import { type Controls, Powertrain, RPM_PER_RAD_S, type VehicleData, WORKING_VAN } from "./physics/powertrain.ts";
 import { seededRandom } from "./random.ts";
@@ -19,25 +20,47 @@ export const STEP_S = 0.001;
 export const TICK_STEPS = 10;
 export const TICK_S = STEP_S * TICK_STEPS;
 
-/** how units of one kind differ, share of the fill time */
-const SPREAD = 0.04;
-const RELEASED_DRAG_NM = 1;
 const FORK_MOVE_S = 0.14;
 const SYNC_NM = 45;
 const DOG_NM = 20_000;
 const IN_SYNC_RAD_S = 1.5;
 const CLUTCH_HEAT_J_PER_K = 4200;
 const CLUTCH_COOLING_W_PER_K = { "dct-wet": 220, "dct-dry": 28, planetary: 0 } as const;
-const AMBIENT_C = 14;
+/** under the bonnet, over the air outside, °C */
+const ENGINE_BAY_C = 30;
 /** a full converter clutch command, kPa */
 const CONVERTER_FULL_KPA = 700;
 
-/** The working vehicle that carries a unit: heavier with what the unit bears. */
-export const vehicleFor = (unit: Unit): VehicleData => ({
-  ...WORKING_VAN,
-  massKg: Math.round(1100 + 2.9 * unit.maxInputTorqueNm),
-  engineInertiaKgM2: 0.12 + 0.00028 * unit.maxInputTorqueNm,
-});
+/** of a vehicle with its tyres' grip that stands on the driven wheels */
+const DRIVEN_SHARE = 0.6;
+const GRAVITY = 9.81;
+
+/** The working vehicle that carries a unit: heavier with what the unit bears, and as it was built. */
+export function vehicleFor(unit: Unit, build: Build): VehicleData {
+  const massKg = Math.round((1100 + 2.9 * unit.maxInputTorqueNm) * build.massShare);
+  const windUpRad = (build.windUpDeg * Math.PI) / 180;
+  return {
+    massKg,
+    dragNs2PerM2: WORKING_VAN.dragNs2PerM2 * build.dragShare,
+    rolling: build.rolling,
+    // torque at the gearbox output over the turn of the wheel, seen through the final drive
+    shaftStiffnessNmPerRad:
+      (build.engineShare * unit.maxInputTorqueNm * firstRatio(unit)) / (windUpRad * unit.finalDrive),
+    shaftDampingNmsPerRad: build.shaftDampingNmsPerRad,
+    rubberShare: build.rubberShare,
+    engineInertiaKgM2: engineInertiaKgM2(unit) * build.engineInertiaShare,
+    idleRpm: build.idleRpm,
+    neutralIdleRpm: build.neutralIdleRpm,
+    idleWanderRpm: build.idleWanderRpm,
+    engineShare: build.engineShare,
+    converterShare: build.converterShare,
+    tyreRadiusM: unit.tyreRadiusM * build.tyreShare,
+    tyreGripN: build.tyreGripPerWeight * DRIVEN_SHARE * massKg * GRAVITY,
+  };
+}
+
+/** What goes with a unit, and what its controller was set up with. */
+const engineInertiaKgM2 = (unit: Unit): number => 0.12 + 0.00028 * unit.maxInputTorqueNm;
 
 export interface VehicleInput {
   readonly unit: Unit;
@@ -48,6 +71,8 @@ export interface VehicleInput {
   readonly adaptations?: Readonly<Record<string, number>> | undefined;
   /** steps of learning against usual driving; 1 where left out */
   readonly learning?: number | undefined;
+  /** drawn by the seed where left out */
+  readonly build?: Build | undefined;
 }
 
 interface ActiveFault {
@@ -63,6 +88,8 @@ export interface Reality {
   inputRpm: number;
   outputRpm: number;
   vehicleKmh: number;
+  /** by wheels of the radius in the unit file */
+  shownKmh: number;
   engineNm: number;
   fluidC: number;
   /** hottest of the dual clutches */
@@ -76,6 +103,7 @@ export interface Reality {
  */
 export class SimulatedVehicle {
   readonly unit: Unit;
+  readonly build: Build;
   readonly faults: readonly SimulatedFault[];
   readonly powertrain: Powertrain;
   readonly hydraulics: Hydraulics;
@@ -114,18 +142,24 @@ export class SimulatedVehicle {
     const { unit, seed } = input;
     this.unit = unit;
     this.random = seededRandom(seed ^ 0x5bd1e995);
-    const vehicle = vehicleFor(unit);
+    const build = input.build ?? drawBuild(packsOf(unit).length, seed);
+    this.build = build;
+    const vehicle = vehicleFor(unit, build);
     this.powertrain = new Powertrain(unit, vehicle, seededRandom(seed ^ 0x2545f491));
-    this.hydraulics = new Hydraulics(unit);
-    this.fluid = new Fluid(unit.fluid.totalL, input.startFluidC, Math.min(AMBIENT_C, input.startFluidC));
+    this.hydraulics = new Hydraulics(unit, build);
+    this.fluid = new Fluid(unit.fluid.totalL, input.startFluidC, Math.min(build.ambientC, input.startFluidC));
     const { packs } = this.hydraulics;
-    const spread = Float64Array.from(packs, () => SPREAD * (2 * this.random() - 1));
+    const learned = Float64Array.from(
+      packs,
+      (p, i) => p.fillS * (build.packFill[i] as number) * (1 + (build.packLearned[i] as number)),
+    );
     this.controller = new Controller(
       unit,
       packs,
       this.hydraulics.highestKpa,
-      vehicle.engineInertiaKgM2,
-      new Adaptation(unit, packs, spread),
+      engineInertiaKgM2(unit),
+      new Adaptation(unit, packs, learned),
+      build,
     );
     this.controller.adaptation.speed = input.learning ?? 1;
     if (input.adaptations) this.controller.adaptation.adopt(unit, packs, input.adaptations);
@@ -179,12 +213,13 @@ export class SimulatedVehicle {
       inputRpm: 0,
       outputRpm: 0,
       vehicleKmh: 0,
+      shownKmh: 0,
       engineNm: 0,
       fluidC: input.startFluidC,
       clutchC: input.startFluidC + 4,
       shaftNm: 0,
     };
-    this.sensors = new SensorBank(unit, this.health, seededRandom(seed ^ 0x1b873593));
+    this.sensors = new SensorBank(unit, this.health, build.sensors, seededRandom(seed ^ 0x1b873593));
     this.sensed = {
       engineRpm: 0,
       inputRpm: 0,
@@ -237,7 +272,9 @@ export class SimulatedVehicle {
   /** force that full pedal would give at the wheels now, N */
   get fullPedalN(): number {
     const ratio = this.commands.gear?.ratio ?? 1;
-    return (0.92 * this.powertrain.engine.largestNm * ratio * this.unit.finalDrive) / this.unit.tyreRadiusM;
+    return (
+      (0.92 * this.powertrain.engine.largestNm * ratio * this.unit.finalDrive) / this.powertrain.vehicle.tyreRadiusM
+    );
   }
 
   /** Clears the codes, as a scan tool does with the ignition on. A limp mode ends with them. */
@@ -251,7 +288,7 @@ export class SimulatedVehicle {
    * @param speed - steps against usual driving
    */
   relearn(speed = 4): void {
-    this.controller.adaptation.reset(this.unit, this.hydraulics.packs);
+    this.controller.adaptation.reset(this.hydraulics.packs);
     this.controller.adaptation.speed = speed;
   }
 
@@ -276,8 +313,9 @@ export class SimulatedVehicle {
     this.applyCommands(feet);
     controls.pedal = feet.pedal;
     controls.torqueRequest = this.commands.torqueRequest;
-    controls.brakeN = feet.range === "P" ? Math.max(feet.brakeN, 15_000) : feet.brakeN;
+    controls.brakeN = (feet.range === "P" ? Math.max(feet.brakeN, 15_000) : feet.brakeN) + health.brakeDragN;
     controls.grade = feet.grade;
+    powertrain.engine.inNeutral = feet.range === "P" || feet.range === "N";
     hydraulics.setFluid(this.fluid.temperatureC, this.fluid.air);
     const before = powertrain.energy.converter + powertrain.energy.elements;
     for (let n = 0; n < TICK_STEPS; n++) {
@@ -375,16 +413,20 @@ export class SimulatedVehicle {
     const { hydraulics, health, powertrain, controls, fluid, jointOfPack } = this;
     const { spoiled, frictionScale } = fluid.health;
     const dry = this.unit.kind === "dct-dry";
+    const { build } = this;
+    // thick fluid between plates that are apart
+    const shear = build.releasedDragNm * flowTimeFactor(fluid.temperatureC, build.coldThickening);
     for (let i = 0; i < jointOfPack.length; i++) {
       const joint = jointOfPack[i] as number;
       if (joint < 0) continue;
-      const drag = RELEASED_DRAG_NM + (health.dragNm[i] as number);
+      const drag = shear + (health.dragNm[i] as number);
       if ((hydraulics.stroke[i] as number) < 1) {
         controls.capacityNm[joint] = drag;
         continue;
       }
       const slip = Math.abs(powertrain.elementSlipRadS(joint));
       let friction = wetFriction(slip, dry ? 0 : spoiled * 0.35, health.wear[i] as number) * (dry ? 1 : frictionScale);
+      friction *= build.frictionShare * (build.packFriction[i] as number);
       const judder = health.judder[i] as number;
       if (judder > 0) {
         const turned = ((this.faceRad[i] as number) + slip * STEP_S) % (2 * Math.PI);
@@ -400,7 +442,10 @@ export class SimulatedVehicle {
     const slip = Math.abs(powertrain.clutchSlipRadS);
     const falling = Math.max(spoiled, health.converterGlaze);
     const friction =
-      wetFriction(slip, falling, health.converterWear) * frictionScale * (1 - 0.25 * health.converterGlaze);
+      wetFriction(slip, falling, health.converterWear) *
+      frictionScale *
+      build.frictionShare *
+      (1 - 0.25 * health.converterGlaze - 0.5 * health.converterWear);
     controls.converterClutchNm = hydraulics.converterClutchNm(friction);
   }
 
@@ -409,7 +454,7 @@ export class SimulatedVehicle {
     const { health, powertrain, controls } = this;
     controls.outputNm = 0;
     if (health.wheelImbalanceNm === 0 && health.gearKnockNm === 0) return;
-    const wheelRadS = powertrain.vehicleMS / this.unit.tyreRadiusM;
+    const wheelRadS = powertrain.vehicleMS / powertrain.vehicle.tyreRadiusM;
     this.wheelRad = (this.wheelRad + wheelRadS * STEP_S) % (2 * Math.PI);
     this.outputRad = (this.outputRad + (powertrain.outputRpm / RPM_PER_RAD_S) * STEP_S) % (2 * Math.PI);
     const speed = powertrain.vehicleMS / 20;
@@ -425,7 +470,7 @@ export class SimulatedVehicle {
       this.real.clutchC = this.fluid.temperatureC;
       return;
     }
-    const around = unit.kind === "dct-wet" ? this.fluid.temperatureC : AMBIENT_C + 30;
+    const around = unit.kind === "dct-wet" ? this.fluid.temperatureC : this.build.ambientC + ENGINE_BAY_C;
     const cooling = CLUTCH_COOLING_W_PER_K[unit.kind] * this.health.clutchCooling;
     let hottest = 0;
     for (let i = 0; i < hydraulics.packs.length; i++) {
@@ -445,6 +490,7 @@ export class SimulatedVehicle {
     real.inputRpm = powertrain.turbineRpm;
     real.outputRpm = Math.abs(powertrain.outputRpm);
     real.vehicleKmh = Math.abs(powertrain.vehicleMS) * 3.6;
+    real.shownKmh = (real.vehicleKmh / this.build.tyreShare) * this.health.kmhScale;
     real.engineNm = powertrain.engineNm;
     real.fluidC = this.fluid.temperatureC;
     real.shaftNm = powertrain.shaftNm;

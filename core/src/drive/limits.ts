@@ -17,7 +17,7 @@ export const TYPICAL = {
   engagementDelayS: 1,
   /** swing of the output's acceleration in a shift */
   joltRpmPerS: 6000,
-  judderPeakToPeakRpm: 4.5,
+  judderPeakToPeakRpm: 7.5,
   vibrationPeakToPeakRpm: 20,
   rippleRpm: 12,
   stallShare: 0.12,

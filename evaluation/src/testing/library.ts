@@ -22,3 +22,5 @@ export const knowledge: Knowledge = {
   cautions: cautions.cautions,
   standingCaution: cautions.standing,
 };
+
+export const unitOf = (id: string): Unit => units.find((u) => u.id === id) as Unit;

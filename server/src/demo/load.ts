@@ -44,6 +44,7 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
       readonly fileName: string;
       readonly simulate: {
         seed: number;
+        vehicleSeed?: number;
         profile: ProfileName;
         durationS: number;
         rateHz: number;

@@ -118,6 +118,9 @@ export async function openJob(agent: Agent, patch: object = {}): Promise<{ id: s
   return body;
 }
 
+/** every drive is of one vehicle: before and after a repair it is the same */
+const VEHICLE = 7;
+
 /** A made-up log as text, and the mapping a person would accept. */
 export function madeLog(
   unit: Unit,
@@ -129,6 +132,7 @@ export function madeLog(
   const { columns, truth } = simulateDrive({
     unit,
     seed,
+    vehicleSeed: VEHICLE,
     rateHz: 10,
     durationS,
     profile,

@@ -1,5 +1,5 @@
 import type { Unit } from "@gearsense/core/unit";
-import { FILL_S, type Pack } from "../physics/hydraulics.ts";
+import type { Pack } from "../physics/hydraulics.ts";
 import type { ShiftLesson } from "./shift.ts";
 
 const FLARE_RPM = 45;
@@ -24,13 +24,10 @@ export class Adaptation {
   /** how eagerly it learns; a relearn is quicker */
   speed = 1;
 
-  /** @param spread - how far each unit differs from the drawing: deviates by pack, share */
-  constructor(unit: Unit, packs: readonly Pack[], spread: Float64Array) {
+  /** @param fillS - what was learned of each pack before this drive, s; those of a new unit where left out */
+  constructor(unit: Unit, packs: readonly Pack[], fillS?: Float64Array) {
     const of = (id: string, unitOf: string) => unit.adaptations?.find((a) => a.component === id && a.unit === unitOf);
-    this.fillS = Float64Array.from(
-      packs,
-      (p, i) => ((of(p.id, "ms")?.newValue ?? FILL_S * 1000) / 1000) * (1 + (spread[i] as number)),
-    );
+    this.fillS = Float64Array.from(fillS ?? packs.map((p) => p.fillS));
     this.askedS = new Float64Array(packs.length);
     this.touchKpa = Float64Array.from(packs, (p) => p.kissKpa);
     this.fillLimitsS = packs.map((p) => {
@@ -103,11 +100,10 @@ export class Adaptation {
   }
 
   /** Back to the values of a new unit; the next drives learn anew. */
-  reset(unit: Unit, packs: readonly Pack[]): void {
+  reset(packs: readonly Pack[]): void {
     packs.forEach((p, i) => {
-      const fresh = (u: string) => unit.adaptations?.find((a) => a.component === p.id && a.unit === u)?.newValue;
-      this.fillS[i] = (fresh("ms") ?? FILL_S * 1000) / 1000;
-      this.touchKpa[i] = fresh("kPa") ?? p.kissKpa;
+      this.fillS[i] = p.fillS;
+      this.touchKpa[i] = p.kissKpa;
     });
     this.lineTrim = 0;
   }

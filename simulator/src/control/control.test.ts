@@ -8,7 +8,7 @@ import { type GearRow, gearRows, linePressureFor } from "./gear-table.ts";
 import { Launch } from "./launch.ts";
 import { Lockup, type LockupInput } from "./lockup.ts";
 import { CodeMemory, codeFor, Timer } from "./monitors.ts";
-import { GearChoice } from "./schedule.ts";
+import { GearChoice, USUAL_SCHEDULE } from "./schedule.ts";
 import { Shift, type ShiftInput } from "./shift.ts";
 
 const UNITS = ["tarn-f4", "brae-p6", "holm-c6", "ness-x6", "fell-e8", "crag-t10", "corran-w7", "machair-d6"];
@@ -27,7 +27,7 @@ describe.each(UNITS)("gear choice of %s", (id) => {
   it("moves one gear at a time and stays among its gears", () => {
     fc.assert(
       fc.property(gear, output, pedal, (g, rpm, p) => {
-        const next = new GearChoice(forward).next(0, g, rpm, p);
+        const next = new GearChoice(forward, USUAL_SCHEDULE, 760).next(0, g, rpm, p);
         expect(Math.abs(next - g)).toBeLessThanOrEqual(1);
         expect(next).toBeGreaterThanOrEqual(1);
         expect(next).toBeLessThanOrEqual(forward.length);
@@ -37,9 +37,9 @@ describe.each(UNITS)("gear choice of %s", (id) => {
   it("does not hunt: what it has just chosen it keeps at the same speed and pedal", () => {
     fc.assert(
       fc.property(gear, output, pedal, (g, rpm, p) => {
-        const next = new GearChoice(forward).next(0, g, rpm, p);
+        const next = new GearChoice(forward, USUAL_SCHEDULE, 760).next(0, g, rpm, p);
         if (next === g) return;
-        expect(new GearChoice(forward).next(0, next, rpm, p)).not.toBe(g);
+        expect(new GearChoice(forward, USUAL_SCHEDULE, 760).next(0, next, rpm, p)).not.toBe(g);
       }),
     );
   });
@@ -47,7 +47,7 @@ describe.each(UNITS)("gear choice of %s", (id) => {
     let hunts = 0;
     for (let rpm = 100; rpm < 5000; rpm += 20)
       for (let g = 1; g <= forward.length; g++) {
-        const restless = () => Object.assign(new GearChoice(forward), { restless: 1 });
+        const restless = () => Object.assign(new GearChoice(forward, USUAL_SCHEDULE, 760), { restless: 1 });
         const next = restless().next(0, g, rpm, 0.2);
         if (next !== g && restless().next(0, next, rpm, 0.2) === g) hunts++;
       }
@@ -186,7 +186,7 @@ describe("lock-up", () => {
 describe("launch", () => {
   const first = rowsOf("corran-w7").gears.get("1") as GearRow;
   const run = (s: { engineRpm: number; engineNm: number; pedal: number; brake: boolean }, shaftRpm: number) => {
-    const launch = new Launch(0.22);
+    const launch = new Launch(0.22, 760);
     let nm = 0;
     for (let n = 0; n < 200; n++) nm = launch.tick(0.01, s, first, shaftRpm);
     return { nm, closed: launch.closed };
@@ -203,7 +203,7 @@ describe("launch", () => {
     const closed = run({ engineRpm: 1500, engineNm: 100, pedal: 0.3, brake: false }, 1490);
     expect(closed.closed).toBe(true);
     expect(closed.nm).toBeGreaterThan(130);
-    const launch = new Launch(0.22);
+    const launch = new Launch(0.22, 760);
     launch.take(first, { engineRpm: 1500, engineNm: 20 });
     expect(launch.closed).toBe(true);
     launch.tick(0.01, { engineRpm: 730, engineNm: 5, pedal: 0, brake: false }, first, 700);
@@ -213,7 +213,7 @@ describe("launch", () => {
 
 describe("adaptation", () => {
   const { unit, packs } = rowsOf("brae-p6");
-  const make = () => new Adaptation(unit, packs, new Float64Array(packs.length));
+  const make = () => new Adaptation(unit, packs);
   it("starts with the values of the unit file and never leaves its limits, whatever it is taught", () => {
     const lesson = fc.record({
       pack: fc.integer({ min: 0, max: packs.length - 1 }),

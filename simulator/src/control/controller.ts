@@ -1,4 +1,5 @@
 import { clutchOf, converterTorques, type Unit } from "@gearsense/core/unit";
+import type { Build } from "../build.ts";
 import { flowTimeFactor } from "../physics/fluid.ts";
 import { FILL_KPA, type Pack, pressureFor } from "../physics/hydraulics.ts";
 import type { Range } from "../road/profiles.ts";
@@ -7,8 +8,8 @@ import { type GearRow, gearRows, linePressureFor } from "./gear-table.ts";
 import { Launch } from "./launch.ts";
 import { Lockup } from "./lockup.ts";
 import { CodeMemory, type Doubt, Timer } from "./monitors.ts";
-import { GearChoice } from "./schedule.ts";
-import { Shift } from "./shift.ts";
+import { GearChoice, scheduleOf } from "./schedule.ts";
+import { Shift, type ShiftStyle } from "./shift.ts";
 
 /** What reaches the controller: readings of its own sensors, and what engine and brakes report. */
 export interface Sensed {
@@ -55,9 +56,8 @@ export interface Commands {
 
 const LOWEST_LINE_KPA = 330;
 const LIMP_LINE_KPA = 1650;
-const LINE_MARGIN = 1.3;
 const SHIFT_SPARE = 0.3;
-const TURBINE_INERTIA_KGM2 = 0.07;
+const TURBINE_INERTIA_KGM2 = 0.09;
 /** share of the engine that an open converter lets turn with the turbine within a shift */
 const ENGINE_WITH_TURBINE = 0.5;
 /** flow in the converter takes time, and so does its torque, s */
@@ -76,6 +76,11 @@ const RATIO_OFF = 0.08;
 const LIMP_AFTER = 3;
 const DEFAULT_FLUID_C = 80;
 
+/** load that the times of the style are for */
+const USUAL_LOAD = 0.4;
+
+type ControlBuild = Pick<Build, "style" | "idleRpm" | "coldThickening">;
+
 /** A made-up transmission controller: gear choice, pressures, shifts, converter clutch or launch, adaptation, codes, limp. */
 export class Controller {
   readonly unit: Unit;
@@ -91,6 +96,7 @@ export class Controller {
   private readonly neutral: Uint8Array;
   private readonly highestLineKpa: number;
   private readonly inertiaKgM2: number;
+  private readonly build: ControlBuild;
   private readonly lost = new Map<string, Timer>();
   private readonly ratioTimer = new Timer();
   private readonly converterTimer = new Timer();
@@ -124,7 +130,9 @@ export class Controller {
     highestLineKpa: number,
     engineInertiaKgM2: number,
     adaptation: Adaptation,
+    build: ControlBuild,
   ) {
+    this.build = build;
     this.unit = unit;
     this.highestLineKpa = highestLineKpa;
     this.packs = packs;
@@ -132,7 +140,7 @@ export class Controller {
     this.adaptation = adaptation;
     this.codes = new CodeMemory(unit);
     this.forward = [...this.gears.values()].filter((g) => g.code > 0);
-    this.choice = new GearChoice(this.forward);
+    this.choice = new GearChoice(this.forward, scheduleOf(build.style), build.idleRpm);
     const planetary = unit.kind === "planetary";
     this.inertiaKgM2 = planetary
       ? TURBINE_INERTIA_KGM2 + ENGINE_WITH_TURBINE * engineInertiaKgM2
@@ -144,8 +152,8 @@ export class Controller {
         planetary && (unit.neutral ? unit.neutral.includes(p.id) : first?.applied[i] && reverse?.applied[i]) ? 1 : 0,
       ),
     );
-    if (planetary && unit.converter) this.lockup = new Lockup(unit.converter);
-    if (!planetary) this.launch = new Launch(engineInertiaKgM2);
+    if (planetary && unit.converter) this.lockup = new Lockup(unit.converter, build.style);
+    if (!planetary) this.launch = new Launch(engineInertiaKgM2, build.idleRpm);
     for (const s of unit.sensors) this.lost.set(s.id, new Timer());
     for (const s of unit.solenoids) this.openTimers.set(s.id, new Timer());
     this.out = {
@@ -217,7 +225,10 @@ export class Controller {
         ? linePressureFor(packs, now, torqueNm)
         : 0;
     out.lineKpa =
-      Math.min(this.highestLineKpa, Math.max(LOWEST_LINE_KPA, most * LINE_MARGIN + 30 + 60 * s.pedal * s.pedal)) *
+      Math.min(
+        this.highestLineKpa,
+        Math.max(LOWEST_LINE_KPA, most * this.build.style.lineMargin + 30 + 60 * s.pedal * s.pedal),
+      ) *
       (1 + this.adaptation.lineTrim);
     if (this.launch) out.lineKpa = Math.max(out.lineKpa, 900);
     if (!now) {
@@ -282,7 +293,9 @@ export class Controller {
       return;
     }
     const fresh = packs.map((_, i) => i).filter((i) => gear.applied[i] && !this.neutral[i]);
-    const fill = Math.max(0.05, ...fresh.map((i) => this.adaptation.fillS[i] as number)) * flowTimeFactor(fluidC);
+    const fill =
+      Math.max(0.05, ...fresh.map((i) => this.adaptation.fillS[i] as number)) *
+      flowTimeFactor(fluidC, this.build.coldThickening);
     const x = Math.min(1, Math.max(0, (this.engageS - fill) / 0.5));
     for (let i = 0; i < packs.length; i++) {
       const pack = packs[i] as Pack;
@@ -364,9 +377,21 @@ export class Controller {
       this.adaptation.fillS,
       this.inertiaKgM2,
       this.launch ? DUAL_SYNC_CUT : undefined,
+      this.shiftStyle(torqueNm),
     );
     this.out.gear = next;
     this.ratioTimer.reset();
+  }
+
+  /** Shift times go with the load. */
+  private shiftStyle(torqueNm: number): ShiftStyle {
+    const { style } = this.build;
+    const load = Math.abs(torqueNm) / this.unit.maxInputTorqueNm;
+    return {
+      ...style,
+      coldThickening: this.build.coldThickening,
+      inertiaS: style.inertiaS * (1 + style.inertiaByLoad * (load - USUAL_LOAD)),
+    };
   }
 
   private doubtForks(gear: GearRow, s: Sensed, back: Feedback): void {

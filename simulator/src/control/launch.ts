@@ -19,11 +19,13 @@ interface LaunchInput {
 /** Torque of the driving clutch of a dual-clutch unit: open at rest, creep, launch, closed. */
 export class Launch {
   private readonly inertiaKgM2: number;
+  private readonly idleRpm: number;
   private commandNm = 0;
   closed = false;
 
-  constructor(inertiaKgM2: number) {
+  constructor(inertiaKgM2: number, idleRpm: number) {
     this.inertiaKgM2 = inertiaKgM2;
+    this.idleRpm = idleRpm;
   }
 
   reset(): void {
@@ -38,7 +40,7 @@ export class Launch {
 
   /** @param shaftRpm - speed that the closed clutch would give the engine. @returns torque to command, N·m; 0 = open */
   tick(dtS: number, s: LaunchInput, gear: GearRow, shaftRpm: number): number {
-    const idle = 760;
+    const idle = this.idleRpm;
     const target = Math.max(shaftRpm, idle + 260 + 1000 * s.pedal);
     if (this.closed) {
       // before the engine is dragged under its idle the clutch opens

@@ -1,15 +1,16 @@
 import type { Converter } from "@gearsense/core/unit";
+import { type ControlStyle, usualStyle } from "../build.ts";
 
-const FROM_KMH = 32;
 const MOST_PEDAL = 0.62;
 const HYSTERESIS_PEDAL = 0.1;
 const AFTER_SHIFT_S = 1.2;
 const FILL_S = 0.15;
-const RAMP_S = 0.7;
 const FULL_KPA = 700;
 /** kPa per rpm, and per rpm and second */
-const PROPORTIONAL = 0.22;
-const INTEGRAL = 0.7;
+const PROPORTIONAL = 0.5;
+const INTEGRAL = 0.5;
+
+export type LockupStyle = Pick<ControlStyle, "lockupFromKmh" | "lockupRampS">;
 
 export interface LockupInput {
   readonly gear: string;
@@ -25,6 +26,7 @@ export interface LockupInput {
 /** Converter clutch control: when to apply, how to lay it on, what slip to keep. */
 export class Lockup {
   private readonly converter: Converter;
+  private readonly style: LockupStyle;
   private readonly gears: ReadonlySet<string>;
   private sinceShiftS = 0;
   private onS = 0;
@@ -34,8 +36,9 @@ export class Lockup {
   /** a fault was found: not used again */
   barred = false;
 
-  constructor(converter: Converter) {
+  constructor(converter: Converter, style: LockupStyle = usualStyle) {
     this.converter = converter;
+    this.style = style;
     this.gears = new Set(converter.clutchGears);
   }
 
@@ -52,7 +55,7 @@ export class Lockup {
       !s.shifting &&
       this.sinceShiftS > AFTER_SHIFT_S &&
       this.gears.has(s.gear) &&
-      s.vehicleKmh > FROM_KMH - (this.on ? 4 : 0) &&
+      s.vehicleKmh > this.style.lockupFromKmh - (this.on ? 4 : 0) &&
       s.fluidC > 15 &&
       s.pedal > 0.02 &&
       s.pedal < MOST_PEDAL + (this.on ? HYSTERESIS_PEDAL : 0);
@@ -66,7 +69,7 @@ export class Lockup {
     this.on = true;
     this.onS += dtS;
     const target = this.converter.strategy === "locked" ? 0 : this.converter.targetSlipRpm;
-    const x = Math.min(1, Math.max(0, (this.onS - FILL_S) / RAMP_S));
+    const x = Math.min(1, Math.max(0, (this.onS - FILL_S) / this.style.lockupRampS));
     if (!this.settled) {
       if (x >= 1 || s.slipRpm < target + 12) this.settled = this.onS > FILL_S + 0.1;
       return this.onS < FILL_S ? 36 : 40 + (s.holdKpa - 40) * x;

@@ -1,11 +1,10 @@
+import { type ControlStyle, usualStyle } from "../build.ts";
 import { flowTimeFactor } from "../physics/fluid.ts";
 import { FILL_KPA, type Pack, pressureFor } from "../physics/hydraulics.ts";
 import type { GearRow } from "./gear-table.ts";
 
 const RAD_S_PER_RPM = (2 * Math.PI) / 60;
-const TORQUE_PHASE_S = 0.09;
 const LEAD_S = 0.02;
-const INERTIA_S = 0.34;
 /** a change that should come by itself and does not is pulled after this */
 const PATIENCE_S = 0.2;
 const LATE_PULL_S = 0.15;
@@ -13,11 +12,14 @@ const GIVE_UP_S = 2.6;
 const SETTLE_S = 0.16;
 const AT_SYNC_RPM = 25;
 const NEAR_SYNC_RPM = 70;
-const CUT = 0.78;
 /** the engine is held back while the on-coming element takes over at sync */
 const SYNC_CUT = 0.5;
 /** the off-going element still holds while the on-coming one takes over, s */
 const OVERLAP_S = 0.09;
+
+export type ShiftStyle = Pick<ControlStyle, "inertiaS" | "torquePhaseS" | "torqueCut"> & {
+  readonly coldThickening?: number;
+};
 
 export interface ShiftInput {
   readonly inputRpm: number;
@@ -64,7 +66,10 @@ export class Shift {
   private atStartRpm = 0;
   private integral = 0;
   private readonly syncCut: number;
-  private pullS = INERTIA_S;
+  private pullS: number;
+  private readonly inertiaS: number;
+  private readonly torquePhaseS: number;
+  private readonly cut: number;
   private flareRpm = 0;
   private movedS = Number.NaN;
   private torqueEndS = Number.NaN;
@@ -74,6 +79,7 @@ export class Shift {
   /**
    * @param fillS - learned fill time of the on-coming elements at 70 °C, by pack
    * @param inertiaKgM2 - what turns with the input while it changes speed
+   * @param style - how long it may take and how far the engine is held back
    * @param syncCut - share of its torque that the engine keeps while a downshift under power comes to sync
    */
   constructor(
@@ -84,7 +90,12 @@ export class Shift {
     fillS: Float64Array,
     inertiaKgM2: number,
     syncCut = SYNC_CUT,
+    style: ShiftStyle = usualStyle,
   ) {
+    this.inertiaS = style.inertiaS;
+    this.pullS = style.inertiaS;
+    this.torquePhaseS = style.torquePhaseS;
+    this.cut = style.torqueCut;
     this.syncCut = syncCut;
     this.packs = packs;
     this.from = from;
@@ -96,7 +107,8 @@ export class Shift {
     this.direction = up ? -1 : 1;
     const powered = input.torqueNm > 5;
     this.pulls = powered === up;
-    this.fillS = Math.max(0, ...this.on.map((i) => fillS[i] as number)) * flowTimeFactor(input.fluidC);
+    this.fillS =
+      Math.max(0, ...this.on.map((i) => fillS[i] as number)) * flowTimeFactor(input.fluidC, style.coldThickening);
     this.inertiaKgM2 = inertiaKgM2;
   }
 
@@ -137,9 +149,9 @@ export class Shift {
       if (this.phaseS >= this.fillS) this.enter(this.pulls ? "torque" : "release");
     } else if (this.phase === "torque") {
       // pressures follow late: the on-coming element leads, the off-going one lets go after it
-      const x = Math.min(1, this.phaseS / TORQUE_PHASE_S);
-      const lead = Math.min(1, (this.phaseS + LEAD_S) / TORQUE_PHASE_S);
-      const lag = Math.max(0, (this.phaseS - LEAD_S) / TORQUE_PHASE_S);
+      const x = Math.min(1, this.phaseS / this.torquePhaseS);
+      const lead = Math.min(1, (this.phaseS + LEAD_S) / this.torquePhaseS);
+      const lag = Math.max(0, (this.phaseS - LEAD_S) / this.torquePhaseS);
       for (const i of this.on)
         kpa[i] = pressureFor(packs[i] as Pack, (to.shares[i] as number) * Math.max(torque, 20) * lead);
       for (const i of this.off) kpa[i] = Math.min(s.lineKpa, holdOff(1.15 * (1 - 0.92 * lag), i));
@@ -209,17 +221,17 @@ export class Shift {
       against + this.inertiaKgM2 * (rate * (x < 1 ? 1 : 0.6) + behindRadS * 10 + this.integral * 40) + late * 320,
     );
     for (const i of this.on) kpa[i] = Math.min(s.lineKpa, pressureFor(packs[i] as Pack, (to.shares[i] as number) * nm));
-    if (this.direction < 0 && s.torqueNm > 50) this.torqueRequest = CUT;
+    if (this.direction < 0 && s.torqueNm > 50) this.torqueRequest = this.cut;
   }
 
   /** The off-going element lets the engine take the input to its new line. */
   private release(dtS: number, s: ShiftInput, kpa: Float64Array, newLine: number, progress: number): void {
     const { packs, from, to } = this;
     if (this.phaseS <= dtS) this.atStartRpm = s.inputRpm;
-    const x = Math.min(1, this.phaseS / INERTIA_S);
+    const x = Math.min(1, this.phaseS / this.inertiaS);
     const wanted = this.atStartRpm + (newLine - this.atStartRpm) * x;
     const behindRadS = this.direction * (wanted - s.inputRpm) * RAD_S_PER_RPM;
-    const rate = (Math.abs(newLine - this.atStartRpm) * RAD_S_PER_RPM) / INERTIA_S;
+    const rate = (Math.abs(newLine - this.atStartRpm) * RAD_S_PER_RPM) / this.inertiaS;
     const drives = this.direction * s.torqueNm;
     this.integral = Math.max(-4, Math.min(12, this.integral + behindRadS * dtS));
     const nm = drives - this.inertiaKgM2 * (rate + behindRadS * 14 + this.integral * 110);
@@ -230,7 +242,7 @@ export class Shift {
     for (const i of this.on) kpa[i] = pressureFor(packs[i] as Pack, (to.shares[i] as number) * early) + 4;
     if (progress > 0.7 && this.direction > 0 && s.demandNm > 40) this.torqueRequest = this.syncCut;
     // with power there is no need to pull: less of the off-going element does it
-    if (drives < 30 && this.phaseS > INERTIA_S * 0.6 + (progress < 0.5 ? 0 : PATIENCE_S * 0.6)) {
+    if (drives < 30 && this.phaseS > this.inertiaS * 0.6 + (progress < 0.5 ? 0 : PATIENCE_S * 0.6)) {
       this.integral = 0;
       this.pullS = LATE_PULL_S;
       this.atStartRpm = s.inputRpm;

@@ -44,7 +44,7 @@ const DUAL = ["dct-wet", "dct-dry"] as const;
 /** Whose clutches run in the fluid. */
 const WET = ["planetary", "dct-wet"] as const;
 
-const between = (strength: number, least: number, most: number) => least + (most - least) * strength;
+export const between = (strength: number, least: number, most: number) => least + (most - least) * strength;
 
 /** A net that is broken takes with it all that hangs on it. */
 function breakNet(h: Health, c: FaultContext, net: string): void {
@@ -104,7 +104,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Return spring broken",
     "fights the next gear: tie-up in shifts out of it",
     (h, id, s) => {
-      h.hydraulics.slowRelease[h.pack(id)] = between(s, 0.12, 0.5);
+      h.hydraulics.slowRelease[h.pack(id)] = between(s, 0.18, 0.6);
     },
     PLANETARY,
   ),
@@ -532,7 +532,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Adaptation out of place",
     "flares or late shifts that get better as it is driven",
     (h, _id, s) => {
-      h.fillOff = -between(s, 0.25, 0.6);
+      h.fillOff = -between(s, 0.35, 0.7);
     },
     PLANETARY,
   ),
@@ -640,7 +640,7 @@ export const FAULT_KINDS: readonly FaultKind[] = [
     "Clutch valve leaks",
     "slips above a torque in the gears of one clutch; touch point steady",
     (h, id, s) => {
-      h.hydraulics.leak[h.pack(id)] = between(s, 0.25, 0.6);
+      h.hydraulics.leak[h.pack(id)] = between(s, 0.4, 0.8);
     },
     DUAL,
   ),

@@ -59,6 +59,10 @@ export class Health {
   lapseS = 0;
   /** the controller's learned fill times are off by this share */
   fillOff = 0;
+  /** of a brake that does not let go, at all wheels together, N */
+  brakeDragN = 0;
+  /** road speed shown over the real one */
+  kmhScale = 1;
   /** 0 … 1 of the schedule's hysteresis is gone */
   restless = 0;
 
@@ -124,5 +128,7 @@ export class Health {
     this.lapseS = 0;
     this.fillOff = 0;
     this.restless = 0;
+    this.brakeDragN = 0;
+    this.kmhScale = 1;
   }
 }

@@ -1,7 +1,8 @@
 import { elementsIn, gearsUsing, launchingClutches, type Unit } from "@gearsense/core/unit";
 import { FAULT_KINDS, type FaultKind } from "./catalogue.ts";
+import { OUTSIDE_KINDS } from "./outside.ts";
 
-const byId = new Map(FAULT_KINDS.map((k) => [k.id, k]));
+const byId = new Map([...FAULT_KINDS, ...OUTSIDE_KINDS].map((k) => [k.id, k]));
 
 /** Kinds that a unit can have. */
 export const faultKindsFor = (unit: Unit): FaultKind[] =>

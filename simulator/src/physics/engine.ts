@@ -23,11 +23,23 @@ function fullLoad(rpm: number): number {
   return Math.max(0, 1 - (rpm - 4200) / 2400);
 }
 
+/** how slowly an idle wanders, s */
+const WANDER_S = 1.5;
+
+export interface IdleMakeup {
+  readonly idleRpm: number;
+  readonly neutralIdleRpm: number;
+  readonly idleWanderRpm: number;
+}
+
 /** A four-stroke engine by its mean torque: full-load curve, drag, idle control; a missing cylinder is seen stroke by stroke. */
 export class Engine {
   readonly largestNm: number;
   readonly health: EngineHealth = { torqueScale: 1, misfire: 0, imbalanceNm: 0 };
-  readonly idleRpm: number;
+  /** in gear; set by whoever knows the lever, see {@link Engine.idleRpm} */
+  inNeutral = false;
+  private readonly makeup: IdleMakeup;
+  private wanderRpm = 0;
   /** pedal that the air path has followed */
   private air = 0;
   private idleNm = 0;
@@ -35,10 +47,16 @@ export class Engine {
   private misses = false;
   private readonly random: () => number;
 
-  constructor(largestNm: number, idleRpm: number, random: () => number) {
+  constructor(largestNm: number, makeup: IdleMakeup, random: () => number) {
     this.largestNm = largestNm;
-    this.idleRpm = idleRpm;
+    this.makeup = makeup;
     this.random = random;
+  }
+
+  /** What the idle control aims for now. */
+  get idleRpm(): number {
+    const { idleRpm, neutralIdleRpm } = this.makeup;
+    return idleRpm + (this.inNeutral ? neutralIdleRpm : 0) + this.wanderRpm;
   }
 
   /** Torque that the engine is asked for, before misfires: what its controller reports. */
@@ -54,6 +72,7 @@ export class Engine {
   step(dtS: number, rpm: number, pedal: number, request: number): number {
     const { health } = this;
     this.air += (pedal - this.air) * (dtS / AIR_S);
+    if (this.makeup.idleWanderRpm > 0) this.wander(dtS);
     const below = this.idleRpm - rpm;
     // the idle control only ever adds, and lets go above its speed
     this.idleNm = below > -60 ? Math.min(0.25 * this.largestNm, Math.max(0, this.idleNm + 0.25 * below * dtS)) : 0;
@@ -61,6 +80,13 @@ export class Engine {
     if (health.torqueScale !== 1 && nm > 0) nm *= health.torqueScale;
     if (health.misfire > 0 || health.imbalanceNm > 0) nm = this.uneven(nm, dtS, rpm);
     return nm;
+  }
+
+  /** Slow noise of a standard deviation of `idleWanderRpm`: first-order, a step now and then is enough. */
+  private wander(dtS: number): void {
+    const { idleWanderRpm } = this.makeup;
+    const step = Math.sqrt((2 * dtS) / WANDER_S) * idleWanderRpm * Math.sqrt(3) * (2 * this.random() - 1);
+    this.wanderRpm += step - this.wanderRpm * (dtS / WANDER_S);
   }
 
   private uneven(nm: number, dtS: number, rpm: number): number {

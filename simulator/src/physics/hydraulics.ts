@@ -1,12 +1,11 @@
 import type { Unit } from "@gearsense/core/unit";
+import { asDrawn, type Build } from "../build.ts";
 import { flowTimeFactor } from "./fluid.ts";
 import { DESIGN_FRICTION, DRY_OVER_WET } from "./lining.ts";
 
-/** Fill time of a sound element at 70 °C with the filling pressure, s. */
+/** Fill time of an element at 70 °C with the filling pressure where the unit file is silent, s. */
 export const FILL_S = 0.115;
 export const FILL_KPA = 330;
-/** followed by a solenoid with its valve, warm, s */
-const LAG_S = 0.028;
 const EMPTY_S = 0.07;
 /** what the pump can bring up at 1000 rpm, warm, kPa */
 const PUMP_KPA = 3200;
@@ -22,6 +21,8 @@ const CONVERTER_LAG_S = 0.06;
 const CONVERTER_KISS_KPA = 40;
 const CONVERTER_FULL_KPA = 700;
 
+export type HydraulicBuild = Pick<Build, "packFill" | "packPlayKpa" | "valveLagS" | "coldThickening">;
+
 /** An element that pressure applies, by what the unit file tells of it. */
 export interface Pack {
   readonly id: string;
@@ -30,6 +31,8 @@ export interface Pack {
   /** N·m per kPa beyond it at friction 1 */
   readonly gain: number;
   readonly dual: boolean;
+  /** of a sound one at 70 °C with the filling pressure, s */
+  readonly fillS: number;
 }
 
 /** What is wrong with the hydraulics; arrays by pack. */
@@ -85,6 +88,8 @@ export function packsOf(unit: Unit): Pack[] {
         // kPa·cm² = 0.1 N; two faces a plate
         gain: 2 * (e.plates ?? 4) * areaCm2 * 0.1 * (meanRadiusMm / 1000) * dry,
         dual,
+        fillS:
+          (unit.adaptations?.find((a) => a.component === e.id && a.unit === "ms")?.newValue ?? FILL_S * 1000) / 1000,
       },
     ];
   });
@@ -118,9 +123,14 @@ export class Hydraulics {
   /** highest pressure that the controller may ask for */
   readonly highestKpa: number;
   private readonly electricPump: boolean;
+  private readonly build: HydraulicBuild;
+  /** where each valve stands: commands within its play move nothing, kPa */
+  private readonly heldKpa: Float64Array;
 
-  constructor(unit: Unit) {
+  constructor(unit: Unit, build?: HydraulicBuild) {
     this.packs = packsOf(unit);
+    this.build = build ?? asDrawn(this.packs.length);
+    this.heldKpa = new Float64Array(this.packs.length);
     this.electricPump = unit.kind !== "planetary";
     const most = Math.max(...this.packs.map((p) => (p.dual ? pressureFor(p, 1.3 * unit.maxInputTorqueNm) : 0)));
     this.highestKpa = Math.max(HIGHEST_LINE_KPA, most);
@@ -135,7 +145,7 @@ export class Hydraulics {
 
   /** The fluid of the next steps. @param air - share of air in what the pump sucks, 0…1 */
   setFluid(fluidC: number, air: number): void {
-    this.thick = flowTimeFactor(fluidC);
+    this.thick = flowTimeFactor(fluidC, this.build.coldThickening);
     this.thin = 0.75 + Math.max(0, fluidC - 20) * 0.004;
     this.warm = Math.min(1.25, Math.max(0.12, (fluidC - 35) / 50));
     this.air = air;
@@ -158,10 +168,10 @@ export class Hydraulics {
     // valves let some of what is too much through
     const excess = EXCESS_SHARE * Math.max(0, this.lineKpa - this.lineCommandKpa);
     const soft = 1 + 3 * air;
-    const lag = LAG_S * (0.7 + 0.3 * thick) * soft * (1 - 0.7 * health.hard);
+    const lag = this.build.valveLagS * (0.7 + 0.3 * thick) * soft * (1 - 0.7 * health.hard);
     for (let i = 0; i < packs.length; i++) {
       const kiss = (packs[i] as Pack).kissKpa + (health.touchShiftKpa[i] as number);
-      const asked = commandKpa[i] as number;
+      const asked = this.behindPlay(i, commandKpa[i] as number);
       const target =
         Math.min(asked > 0 ? asked + excess : 0, supply) * (1 - Math.min(0.95, (health.leak[i] as number) * warm));
       const full = stroke[i] as number;
@@ -180,7 +190,12 @@ export class Hydraulics {
       if (full < 1) {
         const rate =
           Math.sqrt(Math.max(0, target) / FILL_KPA) /
-          (FILL_S * thick * soft * (1 + (health.fillExtra[i] as number)) * (1 + (health.slow[i] as number)));
+          ((packs[i] as Pack).fillS *
+            (this.build.packFill[i] as number) *
+            thick *
+            soft *
+            (1 + (health.fillExtra[i] as number)) *
+            (1 + (health.slow[i] as number)));
         stroke[i] = Math.min(1, full + rate * dtS);
         pressureKpa[i] = kiss * (stroke[i] as number);
       } else {
@@ -193,6 +208,15 @@ export class Hydraulics {
       Math.min(this.converterCommandKpa, this.lineKpa) *
       (1 - Math.min(0.97, health.converterLeak * (0.4 + 0.6 * warm)));
     this.converterKpa += (converter - this.converterKpa) * (dtS / (CONVERTER_LAG_S * thick * soft));
+  }
+
+  /** A valve moves once its command has gone beyond its play; shut is shut. */
+  private behindPlay(i: number, askedKpa: number): number {
+    const play = this.build.packPlayKpa[i] as number;
+    const held = this.heldKpa[i] as number;
+    const now = askedKpa <= 0 ? 0 : Math.min(askedKpa + play, Math.max(askedKpa - play, held));
+    this.heldKpa[i] = now;
+    return now;
   }
 
   /** Torque that a pack can hold at a friction coefficient, N·m. */

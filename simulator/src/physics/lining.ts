@@ -4,11 +4,11 @@ const RISE = 0.016;
 /** the same of a dry lining */
 export const DRY_OVER_WET = 2.3;
 /** slip at which half of the rise, or fall, is there, rad/s */
-const HALF_RAD_S = 4;
+const HALF_RAD_S = 3;
 /** how far friction falls in spoiled fluid or on a glazed lining, of the static value */
-const FALL = 0.42;
+const FALL = 0.7;
 /** a worn lining has lost its grip at rest and drags by its film only, which needs slip, rad/s */
-const FILM_RAD_S = 14;
+const FILM_RAD_S = 20;
 
 /** Coefficient that a unit is laid out for, and that its controller reckons with. */
 export const DESIGN_FRICTION = 0.12;

@@ -12,18 +12,37 @@ export interface VehicleData {
   /** twist of half-shafts, seen at the gearbox output, N·m/rad */
   readonly shaftStiffnessNmPerRad: number;
   readonly shaftDampingNmsPerRad: number;
+  /** stiffness of the rubber in tyres and mounts that yields in time and so damps slow swings, over that of the shafts */
+  readonly rubberShare: number;
   readonly engineInertiaKgM2: number;
   readonly idleRpm: number;
+  /** idle in P and N over that in gear, and how far it wanders, rpm */
+  readonly neutralIdleRpm: number;
+  readonly idleWanderRpm: number;
+  /** largest engine torque over what the unit bears */
+  readonly engineShare: number;
+  /** capacity factor of the converter over that of the unit file */
+  readonly converterShare: number;
+  readonly tyreRadiusM: number;
+  /** force of the driven tyres for a slip of 1, N */
+  readonly tyreGripN: number;
 }
 
 export const WORKING_VAN: VehicleData = {
   massKg: 2300,
   dragNs2PerM2: 0.62,
   rolling: 0.011,
-  shaftStiffnessNmPerRad: 340,
-  shaftDampingNmsPerRad: 1,
+  shaftStiffnessNmPerRad: 850,
+  shaftDampingNmsPerRad: 0.5,
+  rubberShare: 0.4,
   engineInertiaKgM2: 0.22,
   idleRpm: 760,
+  neutralIdleRpm: 0,
+  idleWanderRpm: 0,
+  engineShare: 0.86,
+  converterShare: 1,
+  tyreRadiusM: 0.33,
+  tyreGripN: 270_000,
 };
 
 export interface Controls {
@@ -77,14 +96,14 @@ export const SOUND_DRIVELINE: Readonly<DrivelineHealth> = {
 
 const GRAVITY = 9.81;
 export const RPM_PER_RAD_S = 60 / (2 * Math.PI);
-/** Engine torque of the vehicles that carry a unit, over what the unit bears. */
-const ENGINE_SHARE = 0.86;
 /** Shafts inside the unit; light against engine and vehicle, never zero. */
 const SHAFT_INERTIA_KGM2 = 0.012;
-const INPUT_INERTIA_KGM2 = 0.07;
-const OUTPUT_INERTIA_KGM2 = 0.03;
+const INPUT_INERTIA_KGM2 = 0.09;
+const OUTPUT_INERTIA_KGM2 = 0.09;
+/** Rubber yields in this time, s: slow swings are damped, shudder hardly. */
+const RUBBER_S = 0.12;
 /** Flow in the converter takes time to follow the speeds, s. Source: momentum of the fluid, Hrovat and Tobler. */
-const CONVERTER_FLOW_S = 0.06;
+const CONVERTER_FLOW_S = 0.02;
 
 /**
  * Engine, converter, gear train, half-shafts and vehicle, stepped in fixed time. Friction elements, forks and the
@@ -127,23 +146,31 @@ export class Powertrain {
   private inputRadS = 0;
   private outputRadS = 0;
   private twistRad = 0;
+  /** what the rubber has yielded */
+  private yieldedRad = 0;
+  private readonly converter: NonNullable<Unit["converter"]> | undefined;
   private pumpNm = 0;
   private turbineNm = 0;
   private lastEngineNm = 0;
   private lastShaftNm = 0;
 
   /** @throws RangeError for a unit without gear train, or a planetary one without converter rating */
-  constructor(unit: Unit, vehicle: VehicleData = WORKING_VAN, random: () => number = () => 0) {
+  constructor(
+    unit: Unit,
+    vehicle: VehicleData = { ...WORKING_VAN, tyreRadiusM: unit.tyreRadiusM },
+    random: () => number = () => 0,
+  ) {
     const { gearTrain, converter } = unit;
     if (!gearTrain) throw new RangeError(`${unit.name} has no gear train: its speeds cannot be integrated`);
     const planetary = unit.kind === "planetary";
     if (planetary) {
       if (!converter) throw new RangeError(`${unit.name} has no converter: its speeds cannot be integrated`);
       stallFactor(converter);
+      this.converter = { ...converter, stallRpm: converter.stallRpm * vehicle.converterShare };
     }
     this.unit = unit;
     this.vehicle = vehicle;
-    this.engine = new Engine(unit.maxInputTorqueNm * ENGINE_SHARE, vehicle.idleRpm, random);
+    this.engine = new Engine(unit.maxInputTorqueNm * vehicle.engineShare, vehicle, random);
     const joints = jointsOf(unit);
     this.elements = joints.map((j) => j.id);
     const train = buildMechanism(gearTrain, joints, (nodes) => {
@@ -154,7 +181,7 @@ export class Powertrain {
     this.size = size;
     this.wheelAt = size - 1;
     // output speed of the gearbox per m/s of the vehicle
-    this.wheelFactor = unit.finalDrive / unit.tyreRadiusM;
+    this.wheelFactor = unit.finalDrive / vehicle.tyreRadiusM;
     this.mass = new Float64Array(size * size);
     for (let i = 0; i < train.size; i++)
       for (let j = 0; j < train.size; j++) this.mass[i * size + j] = train.mass[i * train.size + j] as number;
@@ -288,11 +315,16 @@ export class Powertrain {
     for (let i = 0; i < this.size; i++)
       for (let j = 0; j < this.size; j++)
         sum += 0.5 * (this.speeds[i] as number) * (this.mass[i * this.size + j] as number) * (this.speeds[j] as number);
-    return sum + 0.5 * this.stiffness * this.springRad(this.twistRad) ** 2;
+    const spring = this.springRad(this.twistRad);
+    return sum + 0.5 * this.stiffness * spring ** 2 + 0.5 * this.rubber * (spring - this.yieldedRad) ** 2;
   }
 
   private get stiffness(): number {
     return this.vehicle.shaftStiffnessNmPerRad * this.health.stiffnessScale;
+  }
+
+  private get rubber(): number {
+    return this.stiffness * this.vehicle.rubberShare * this.health.dampingScale;
   }
 
   /** Twist beyond the free travel. */
@@ -308,9 +340,9 @@ export class Powertrain {
     const wheelRadS = speeds[this.wheelAt] as number;
     const engineNm = this.engine.step(dtS, engineRadS * RPM_PER_RAD_S, c.pedal, c.torqueRequest);
     const planetary = this.clutchAt >= 0;
-    if (planetary) {
+    if (this.converter) {
       const { pumpNm, turbineNm } = converterTorques(
-        this.unit.converter as NonNullable<Unit["converter"]>,
+        this.converter,
         engineRadS * RPM_PER_RAD_S,
         inputRadS * RPM_PER_RAD_S,
         health.stator,
@@ -321,13 +353,18 @@ export class Powertrain {
       this.turbineNm += ((health.inputCut ? 0 : turbineNm) - this.turbineNm) * follow;
     }
     const { pumpNm, turbineNm } = this;
-    const twistRate = outputRadS - wheelRadS;
+    // a tyre that pulls creeps, the faster it rolls the more, and so the shafts unwind: Maxwell's spring and damper in series
+    const creepRadS = ((this.lastShaftNm * this.wheelFactor) / vehicle.tyreGripN) * Math.abs(wheelRadS);
+    const twistRate = outputRadS - wheelRadS - creepRadS;
     const spring = this.springRad(this.twistRad + 0.5 * dtS * twistRate);
     const damping = vehicle.shaftDampingNmsPerRad * health.dampingScale;
     const whole = !health.outputCut;
     // joints in their free travel damp nothing
-    const dampNm = whole && (health.slackRad === 0 || spring !== 0) ? damping * twistRate : 0;
-    const shaftNm = whole ? this.stiffness * spring + dampNm : 0;
+    const taut = whole && (health.slackRad === 0 || spring !== 0);
+    const dampNm = taut ? damping * twistRate : 0;
+    const yieldRate = (spring - this.yieldedRad) / RUBBER_S;
+    const rubberNm = taut ? this.rubber * (spring - this.yieldedRad) : 0;
+    const shaftNm = whole ? this.stiffness * spring + rubberNm + dampNm : 0;
     const speedMS = wheelRadS / this.wheelFactor;
     const dragN = vehicle.dragNs2PerM2 * speedMS * Math.abs(speedMS);
     // sine and cosine of the slope
@@ -380,8 +417,10 @@ export class Powertrain {
     energy.drag += (dragN / this.wheelFactor) * midWheel * dtS;
     if (c.outputNm !== 0) energy.drag -= c.outputNm * (midTwist + midWheel) * dtS;
     energy.lift += (liftN / this.wheelFactor) * midWheel * dtS;
-    energy.shaft += dampNm * midTwist * dtS;
-    this.twistRad = whole ? this.twistRad + midTwist * dtS : 0;
+    const wound = midTwist - creepRadS;
+    energy.shaft += (dampNm * wound + rubberNm * yieldRate + shaftNm * creepRadS) * dtS;
+    this.yieldedRad += yieldRate * dtS;
+    this.twistRad = whole ? this.twistRad + wound * dtS : 0;
     this.lastEngineNm = engineNm;
     this.lastShaftNm = shaftNm;
   }

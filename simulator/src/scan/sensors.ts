@@ -1,13 +1,9 @@
 import type { Unit } from "@gearsense/core/unit";
+import type { SensorMakeup } from "../build.ts";
 import type { Health, SensorHealth } from "../faults/health.ts";
 import type { Powertrain } from "../physics/powertrain.ts";
 import { normal } from "../random.ts";
 
-/** below it a tooth sensor gives no pulses worth counting, rpm */
-const SLOWEST_RPM = 20;
-const SPEED_NOISE_RPM = 1.4;
-const CRANK_NOISE_RPM = 1.8;
-const FLUID_LAG_S = 4;
 /** what an open temperature sensor reads */
 const OPEN_FLUID_C = -50;
 
@@ -16,7 +12,8 @@ interface Source {
   readonly real: {
     readonly engineRpm: number;
     readonly outputRpm: number;
-    readonly vehicleKmh: number;
+    /** by wheels of the radius in the unit file */
+    readonly shownKmh: number;
     readonly fluidC: number;
     readonly clutchC: number;
   };
@@ -31,9 +28,13 @@ export class SensorBank {
   private readonly values = new Map<string, number>();
   private readonly speeds: readonly { readonly channel: string; readonly health: SensorHealth }[];
   private readonly fluid: SensorHealth | undefined;
+  private readonly makeup: SensorMakeup;
   private fluidC = Number.NaN;
+  /** of the smoothed speeds, by channel */
+  private readonly smooth = new Map<string, number>();
 
-  constructor(unit: Unit, health: Health, random: () => number) {
+  constructor(unit: Unit, health: Health, makeup: SensorMakeup, random: () => number) {
+    this.makeup = makeup;
     this.unit = unit;
     this.health = health;
     this.random = random;
@@ -51,19 +52,31 @@ export class SensorBank {
   read(dtS: number, from: Source): void {
     const { random, values } = this;
     const { real } = from;
-    values.set("engine_rpm", Math.max(0, Math.round(real.engineRpm + normal(random, CRANK_NOISE_RPM))));
-    values.set("vehicle_kmh", Math.round(real.vehicleKmh * 10) / 10);
+    const { makeup } = this;
+    const crankRpm = this.smoothed("engine_rpm", real.engineRpm, dtS);
+    values.set("engine_rpm", Math.max(0, Math.round(crankRpm + normal(random, makeup.crankNoiseRpm))));
+    values.set("vehicle_kmh", Math.round(Math.round(real.shownKmh / makeup.kmhStep) * makeup.kmhStep * 10) / 10);
     for (const { channel, health } of this.speeds) {
       const node = from.nodeOf(channel);
       if (!node) continue;
-      const rpm = Math.abs(from.powertrain.nodeRpm(node));
-      const noise = normal(random, SPEED_NOISE_RPM + health.noise);
-      values.set(channel, health.lost || rpm < SLOWEST_RPM ? 0 : Math.max(0, Math.round(rpm + health.offset + noise)));
+      const rpm = this.smoothed(channel, Math.abs(from.powertrain.nodeRpm(node)), dtS);
+      const noise = normal(random, makeup.speedNoiseRpm + health.noise);
+      values.set(
+        channel,
+        health.lost || rpm < makeup.slowestRpm ? 0 : Math.max(0, Math.round(rpm + health.offset + noise)),
+      );
     }
     if (Number.isNaN(this.fluidC)) this.fluidC = real.fluidC;
-    this.fluidC += (real.fluidC - this.fluidC) * (dtS / FLUID_LAG_S);
+    this.fluidC += (real.fluidC - this.fluidC) * (dtS / makeup.fluidLagS);
     const fluid = this.fluid;
     values.set("fluid_c", fluid?.lost ? OPEN_FLUID_C : Math.round(this.fluidC + (fluid?.offset ?? 0)));
     values.set("clutch_c", Math.round(real.clutchC));
+  }
+
+  private smoothed(channel: string, rpm: number, dtS: number): number {
+    const before = this.smooth.get(channel) ?? rpm;
+    const now = before + (rpm - before) * (dtS / (dtS + this.makeup.smoothingS));
+    this.smooth.set(channel, now);
+    return now;
   }
 }

@@ -48,7 +48,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   },
   "element-releases-late": {
     component: "SB",
-    shows: (s, h) => (s.joltByShift["2-3"] ?? 0) > 1.25 * (h.joltByShift["2-3"] ?? 0),
+    shows: (s, h) => (s.delayByShift["2-3"] ?? 0) > 0.08 + (h.delayByShift["2-3"] ?? 0),
     clears: (s) => s.slipGears.length > 0,
   },
   "one-way-slips": { unit: "tarn-f4", shows: (s) => s.slipGears.includes("1"), clears: (s) => s.engageS < 0.6 },
@@ -120,7 +120,12 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     shows: (s, h) => s.highestFluidC > h.highestFluidC + 4,
     clears: slipsOrCodes,
   },
-  "converter-glazed": { profile: "coast-road", shows: (s) => s.shudderSeconds > 5, clears: slipsOrCodes },
+  "converter-glazed": {
+    profile: "coast-road",
+    seconds: 240,
+    shows: (s) => s.shudderSeconds > 2,
+    clears: slipsOrCodes,
+  },
   "converter-worn": {
     shows: (s, h) => s.converterSlipRpm > h.converterSlipRpm + 35,
     clears: (s) => s.slipGears.length > 0,
@@ -155,14 +160,20 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     shows: (s, h) => s.highestFluidC > h.highestFluidC + 1,
     clears: (s) => s.shudderSeconds > 0,
   },
-  "fluid-spoiled": { profile: "coast-road", shows: (s) => s.shudderSeconds > 5, clears: slipsOrCodes },
+  "fluid-spoiled": {
+    profile: "coast-road",
+    seconds: 240,
+    shows: (s) => s.shudderSeconds > 2,
+    clears: slipsOrCodes,
+  },
   "fluid-wrong": {
     shows: (s, h) => s.shiftInertiaS > h.shiftInertiaS * 1.2,
     clears: (s) => s.shudderSeconds > 0,
   },
   "fluid-water": {
     profile: "coast-road",
-    shows: (s, h) => s.shudderSeconds > 5 && s.shiftInertiaS > h.shiftInertiaS * 1.1,
+    seconds: 240,
+    shows: (s, h) => s.shudderSeconds > 2 && s.shiftInertiaS > h.shiftInertiaS * 1.08,
     clears: (s) => circuitCode(s),
   },
   "sensor-drops-out": {
@@ -188,6 +199,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   },
   "fluid-sensor-open": { shows: (s) => s.codes.includes("P0711"), clears: (s) => s.limp || s.slipGears.length > 0 },
   "range-switch-faulty": {
+    seconds: 180,
     shows: (s) => s.gearsSeen.includes(0) && s.flareRpm > 150,
     clears: (s) => s.dropouts.length > 0,
   },
@@ -206,7 +218,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     seconds: 120,
     severity: 1,
     shows: (s) => s.codes.includes("P0711"),
-    clears: (s) => s.dropouts.length > 0 || s.slipGears.length > 0,
+    clears: (s) => s.dropouts.length > 0,
   },
   "connector-wet": {
     shows: (s, h) => s.dropouts.length > 0 && s.outputRippleRpm > h.outputRippleRpm * 1.5,
@@ -219,7 +231,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     clears: (s) => circuitCode(s) || s.dropouts.length > 0,
   },
   "adaptation-off": {
-    shows: (s, h) => s.flareRpm > h.flareRpm + 80,
+    shows: (s, h) => s.flareRpm > h.flareRpm + 50,
     clears: slipsOrCodes,
   },
   "software-level": {
@@ -229,7 +241,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     clears: slipsOrCodes,
   },
   "gear-damaged": {
-    shows: (s, h) => s.launchRippleRpm > h.launchRippleRpm * 1.8,
+    shows: (s, h) => s.launchRippleRpm > h.launchRippleRpm * 1.35,
     clears: (s) => s.shudderSeconds > 0 || slipsOrCodes(s),
   },
   "output-splines-stripped": {
@@ -237,12 +249,12 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     clears: (s) => circuitCode(s),
   },
   "mount-torn": {
-    profile: "coast-to-stop",
+    profile: "town",
     shows: (s, h) => s.freeTravelS > h.freeTravelS + 0.02,
     clears: slipsOrCodes,
   },
   "shaft-joint-worn": {
-    profile: "coast-to-stop",
+    profile: "town",
     shows: (s, h) => s.freeTravelS > h.freeTravelS + 0.04,
     clears: slipsOrCodes,
   },
@@ -254,7 +266,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   "engine-weak": { shows: (s, h) => s.to35S > h.to35S * 1.3, clears: slipsOrCodes },
   "wheel-imbalance": {
     profile: "coast-road",
-    shows: (s, h) => s.outputRippleRpm > h.outputRippleRpm * 2,
+    shows: (s, h) => s.outputRippleRpm > h.outputRippleRpm * 1.6,
     clears: (s) => s.shudderSeconds > 0 || slipsOrCodes(s),
   },
   "battery-low": {
@@ -282,8 +294,10 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     unit: "corran-w7",
     component: "K2",
     profile: "steep-hill",
+    severity: 0.7,
     shows: (s) => s.slipGears.length > 0,
-    clears: slipsBesides("corran-w7", "K2"),
+    // an engine that has run up in fourth may drag through third as well
+    clears: (s) => s.slipGears.length > 0 && !s.slipGears.some((g) => "246".includes(g)),
   },
   "clutch-drags": {
     unit: "corran-w7",

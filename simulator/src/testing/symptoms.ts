@@ -23,6 +23,8 @@ export interface Symptoms {
   readonly flareRpm: number;
   /** swing of acceleration by shift, median, m/s² */
   readonly joltByShift: Readonly<Record<string, number>>;
+  /** from command to the first movement, by shift, median, s */
+  readonly delayByShift: Readonly<Record<string, number>>;
   readonly shifts: number;
   readonly highestFluidC: number;
   readonly highestClutchC: number;
@@ -102,6 +104,10 @@ export function symptomsOf(log: SimulatedLog): Symptoms {
   ] as const;
   const v = (a: Float64Array, i: number) => a[i] as number;
   const made = truth.shifts.filter((s) => s.made);
+  const byShift = (of: (s: (typeof made)[number]) => number) =>
+    Object.fromEntries(
+      [...new Set(made.map((s) => s.name))].map((name) => [name, median(made.filter((s) => s.name === name).map(of))]),
+    );
   const [engaged] = truth.engagements;
   let start = -1;
   let to35 = Number.POSITIVE_INFINITY;
@@ -153,12 +159,8 @@ export function symptomsOf(log: SimulatedLog): Symptoms {
     shiftInertiaS: median(made.map((s) => s.endS - s.startS)),
     shiftJoltMS2: median(made.map((s) => s.joltMS2)),
     flareRpm: Math.max(0, ...made.map((s) => s.flareRpm)),
-    joltByShift: Object.fromEntries(
-      [...new Set(made.map((s) => s.name))].map((name) => [
-        name,
-        median(made.filter((s) => s.name === name).map((s) => s.joltMS2)),
-      ]),
-    ),
+    joltByShift: byShift((s) => s.joltMS2),
+    delayByShift: byShift((s) => s.startS - s.commandS),
     shifts: truth.shifts.length,
     highestFluidC: truth.highestFluidC,
     highestClutchC: truth.highestClutchC,

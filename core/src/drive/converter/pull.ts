@@ -12,8 +12,8 @@ export interface EnginePull {
   readonly couplingShare: number | undefined;
 }
 
-/** Less than this of what is reported is not there; sound engines come within 5 %. */
-export const PULL_LOW = 0.85;
+/** Less than this of what is reported is not there; sound engines and converters come within 15 %. */
+export const PULL_LOW = 0.82;
 /** Of a slipping stator near stall: so much at most of what is taken near coupling, and near coupling all is there. */
 const STATOR_SHARE = 0.7;
 

@@ -69,8 +69,9 @@ export const shifting = (drive: Drive): Uint8Array =>
 
 /** Beyond what is usual, s: later or longer than this is told by the foot. */
 const LATE_S = 0.15;
-const LONG_S = 0.25;
-const LONG_FACTOR = 1.8;
+const LONG_S = { "unit file": 0.25, "this drive": 0.32 } as const;
+/** the other shifts of a drive are no measure of one with a larger step: more room */
+const LONG_FACTOR = { "unit file": 1.8, "this drive": 2.1 } as const;
 
 /**
  * From when on a shift is late or long: what the unit file allows, or less where it is known what is usual for the unit, or
@@ -85,7 +86,7 @@ function limitsBeside(limit: ShiftLimit, source: LimitSource, beside: readonly B
     latest: stricter(limit.delayS, delay && delay.usualS + LATE_S, delay?.from),
     longest: stricter(
       limit.inertiaS[1],
-      inertia && Math.max(inertia.usualS + LONG_S, LONG_FACTOR * inertia.usualS),
+      inertia && Math.max(inertia.usualS + LONG_S[inertia.from], LONG_FACTOR[inertia.from] * inertia.usualS),
       inertia?.from,
     ),
   };

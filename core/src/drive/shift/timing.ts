@@ -56,6 +56,11 @@ const OWN_SPREAD_S = 0.07;
 /** What is left of a difference beyond a spread that says nothing. */
 const beyond = (x: number, spread: number): number => Math.sign(x) * Math.max(0, Math.abs(x) - spread);
 
+/** How far vehicles of one kind are set up differently, s: by the aim of their controllers, worn valves, fluid. */
+const SETTING_S = { delay: 0.03, inertia: 0.08 } as const;
+const LEAST_KINDS = 3;
+const within = (x: number, most: number): number => Math.max(-most, Math.min(most, x));
+
 /** One shift tells little. */
 const LEAST_SHIFTS = 2;
 /** Times are read to a fraction of a sample where there are so many of them. */
@@ -171,6 +176,27 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence
     }),
   );
   /**
+   * What all kinds of shift of this vehicle have in common beyond the unit's usual times, as far as vehicles are set up
+   * differently: of that no element is to blame. What goes beyond it stays (pressure, fluid).
+   */
+  const settings = new Map<string, number>();
+  const ofSetting = (of: "delay" | "inertia", band: FluidBand): number => {
+    const key = `${of} ${band}`;
+    let found = settings.get(key);
+    if (found === undefined) {
+      const byName = new Map<string, number[]>();
+      for (const [s, beside] of usualOf) {
+        const excessS = beside[of]?.from === "unit file" ? beside[of].excessS : undefined;
+        if (excessS === undefined || fluidBand(s.fluidC) !== band) continue;
+        byName.set(s.name, [...(byName.get(s.name) ?? []), excessS]);
+      }
+      const kinds = [...byName.values()].filter((own) => own.length >= LEAST_SHIFTS);
+      found = kinds.length < LEAST_KINDS ? 0 : within(median(kinds.map(median)), SETTING_S[of]);
+      settings.set(key, found);
+    }
+    return found;
+  };
+  /**
    * Each shift's time beyond what is usual for it. An element that answers as usual in one of its shifts is not late by
    * itself: what is usual somewhere counts.
    */
@@ -180,7 +206,11 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence
       const found = usualOf.get(s)?.[of];
       if (!found) continue;
       const own = byName.get(s.name) ?? [];
-      own.push(found.from === "unit file" ? found.excessS : beyond(found.excessS, OWN_SPREAD_S));
+      own.push(
+        found.from === "unit file"
+          ? found.excessS - ofSetting(of, fluidBand(s.fluidC))
+          : beyond(found.excessS, OWN_SPREAD_S),
+      );
       byName.set(s.name, own);
     }
     const kinds = [...byName.values()].filter((own) => own.length >= LEAST_SHIFTS);

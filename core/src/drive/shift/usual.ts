@@ -35,7 +35,18 @@ export function againstUsual(unit: Unit, s: Shift): BesideUsual {
   const usual = unit.usual?.shifts?.[s.name];
   if (!usual || !isTimed(s) || s.fluidC === undefined) return {};
   const band = fluidBand(s.fluidC);
-  return beside(s, { delayS: bandTimeS(usual.delay, band), inertiaS: bandTimeS(usual.inertia, band) }, "unit file");
+  return beside(s, { delayS: usualDelayS(unit, s.name, band), inertiaS: bandTimeS(usual.inertia, band) }, "unit file");
+}
+
+/** A shift that answers as the unit's others do is not late, however soon it answered in other vehicles, s. */
+const SOONER_S = 0.07;
+
+function usualDelayS(unit: Unit, name: string, band: FluidBand): number | undefined {
+  const shifts = unit.usual?.shifts ?? {};
+  const own = bandTimeS(shifts[name]?.delay, band);
+  if (own === undefined) return undefined;
+  const middle = median(Object.values(shifts).flatMap((t) => bandTimeS(t.delay, band) ?? []));
+  return own < middle - SOONER_S ? middle : own;
 }
 
 function beside(s: Times, usual: Times, from: AgainstUsual["from"]): BesideUsual {

@@ -9,7 +9,7 @@ export interface NeutralPull {
 }
 
 /** Sound converters carry their turbine along to 0.98 and more. */
-export const DRAWN_DOWN_RATIO = 0.97;
+export const DRAWN_DOWN_RATIO = 0.95;
 
 const STANDS_RPM = 30;
 const ENGINE_RPM = 400;
