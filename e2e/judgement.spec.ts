@@ -92,7 +92,7 @@ test("a clutch: the chart names it, a gauge parts lining from circuit, the estim
 
   await page.getByRole("link", { name: /^Decide/ }).click();
   await expect(page.getByRole("columnheader", { name: "Regret" })).toBeVisible();
-  await expect(page.getByText("least in the end")).toBeVisible();
+  await expect(page.getByText("lowest likely total")).toBeVisible();
   const origin = page.getByRole("button", { name: /^Where the figures of .*rebuild high clutch.*all packs/i });
   await origin.click();
   await expect(origin).toHaveAttribute("aria-expanded", "true");

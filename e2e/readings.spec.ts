@@ -77,7 +77,7 @@ test("columns without names are told by how they move together; the reading is r
   await context.request.delete(`/api/import-profiles/${encodeURIComponent(source)}`);
   const profileFile = page.getByLabel("Import profile file");
   await profileFile.setInputFiles({ name: "no.json", mimeType: "application/json", buffer: Buffer.from('{"a":1}') });
-  await expect(page.getByText(/no\.json is no import profile/)).toBeVisible();
+  await expect(page.getByText(/no\.json isn’t an import profile/)).toBeVisible();
   await profileFile.setInputFiles(path);
   await expect(page.getByLabel("Channel of A6")).toHaveValue("fluid_c");
   await expect(page.getByLabel("Source of the file")).toHaveValue(source);

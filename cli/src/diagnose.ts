@@ -185,7 +185,7 @@ export function describeDiagnosis(d: Diagnosis): string {
       `Act: ${repair.title}, cures ${percent(repair.cures)}, ${repair.cost.toFixed(0)}, expected ${repair.expectedCost.toFixed(0)} in all`,
     );
   lines.push(
-    `To a right repair in the mean: ${d.orders.expectedCost.toFixed(0)} so, ${d.orders.cheapestFirst.toFixed(0)} cheapest check first, ${d.orders.likeliestFirst.toFixed(0)} straight to the likeliest`,
+    `To a right repair on average: ${d.orders.expectedCost.toFixed(0)} so, ${d.orders.cheapestFirst.toFixed(0)} cheapest check first, ${d.orders.likeliestFirst.toFixed(0)} straight to the likeliest`,
   );
   return lines.join("\n");
 }

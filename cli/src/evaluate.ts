@@ -14,6 +14,7 @@ import {
   recordVehicles,
   smallModels,
   worldPage,
+  wrongRepairs,
 } from "@gearsense/evaluation";
 import { libraryKnowledge } from "./knowledge.ts";
 import { readLabelledFolder } from "./labelled-folder.ts";
@@ -21,7 +22,16 @@ import { libraryUnits } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
 
 const PAGE = new URL("../../docs/evaluation.md", import.meta.url);
-const TITLE = "# Evaluation";
+const TITLE = `# Evaluation
+How good are the analysis and the judgement? Each part below is written by the command that it names and can be made again by it; ✗ marks a
+target that is missed, and what a figure was measured on stands beside it. How the examiner came to be as it is, and what was tried, is in
+[decisions/evaluation.md](decisions/evaluation.md).
+
+What the figures can say: all vehicles here are simulated by our own simulator, every one with mass, shafts, tyres, valves, sensors and shift
+style of its own, and the likelihoods were counted on others of the same family. "In another world" takes that away: other ranges, other odds,
+more errors, unknown faults. How well logs of quite another making are read is scored by \`./gearsense evaluate folder DIR\` on labelled logs of
+your own ([formats.md](formats.md)); what was found that way is in [decisions/other-vehicles.md](decisions/other-vehicles.md).
+Real vehicles: not measured.`;
 const SMALL_MODELS = 48;
 
 export type EvaluatedPart = "logs" | "jobs" | "proofs" | "worlds";
@@ -82,6 +92,7 @@ export async function evaluateCases(
     const page = jobsPage(scores, small, options.set, options.seed);
     if (options.set === "held-out") keep("jobs", page);
     pages.push(page);
+    tell(`Repair wrong:\n${wrongRepairs(scores) || "none"}`);
   }
   return pages.join("\n");
 }

@@ -28,7 +28,8 @@ export function readUnit(path: string | URL, separator = "; "): Unit {
 export function describeUnit(unit: Unit): string {
   const lines = [`${unit.name} (${unit.id}, version ${unit.version}) is consistent.`];
   const states = gearStates(unit);
-  if (!states) lines.push("It has ratios only: what a stuck element gives and how hard each is worked cannot be told.");
+  if (!states)
+    lines.push("It has ratios only: can’t work out what a stuck element gives or how hard each element works.");
   for (const g of unit.gears) {
     const shares = states?.find((s) => s.gear === g.name)?.shares?.elements ?? [];
     const worked = [...shares].map(([id, share]) => `${id} ${Math.abs(share ?? Number.NaN).toFixed(2)}`).join(", ");

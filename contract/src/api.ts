@@ -1,4 +1,4 @@
-import type { FindingComparison } from "@gearsense/core/drive";
+import type { FeltProof, FindingComparison } from "@gearsense/core/drive";
 import type { DebrisKnowledge, Rung } from "@gearsense/core/observe";
 import type { Report } from "@gearsense/core/report";
 import type {
@@ -156,6 +156,9 @@ export const Proof = z
         sentence: z.string(),
       })
       .nullable(),
+    /** complaint by complaint, by the road test that was typed; all "not exercised" while there is none */
+    felt: coreShape<FeltProof[]>("FeltProofs"),
+    feltSentence: z.string(),
   })
   .meta({ id: "Proof" });
 export type ProofView = z.infer<typeof Proof>;
@@ -394,7 +397,7 @@ export const API = {
   knowledge: route({
     method: "get",
     path: "/api/knowledge",
-    summary: "The diagnostic knowledge: what the browser needs to compare the ways out",
+    summary: "The diagnostic knowledge: what the browser needs to compare the options",
     role: "viewer",
     response: coreShape<Knowledge>("Knowledge"),
   }),

@@ -204,7 +204,33 @@ export const TypedBodies = {
       )
       .max(40),
   }),
-  proof: z.object({ beforeLogId: Id, afterLogId: Id, sentence: z.string().max(600), note: Text(1000) }),
+  "road-test": z.object({
+    drives: z
+      .array(
+        z
+          .object({
+            where: z
+              .string()
+              .regex(/^((R|\d{1,2})(-(R|\d{1,2}))?)?$/, 'a gear such as "4", a shift such as "2-3", or nothing'),
+            times: z.int().min(0).max(500, "more often than 500 times is a slip of the finger"),
+            felt: z.int().min(0).max(500, "more often than 500 times is a slip of the finger"),
+            load: z.enum(["any", "light", "steady", "hard", "coast"]),
+            temperature: z.enum(["any", "cold", "hot"]),
+          })
+          .refine((d) => d.felt <= d.times, {
+            path: ["felt"],
+            message: "felt more often than it was driven: check both numbers",
+          }),
+      )
+      .max(40),
+    note: Text(1000),
+  }),
+  proof: z.object({
+    beforeLogId: Id.nullable(),
+    afterLogId: Id.nullable(),
+    sentence: z.string().max(600),
+    note: Text(1000),
+  }),
   handover: z.object({
     remarks: Text(2000),
     followUps: z
@@ -267,6 +293,7 @@ export const EntrySchema = z
     entry("tried", TypedBodies.tried),
     entry("decision", TypedBodies.decision),
     entry("work", TypedBodies.work),
+    entry("road-test", TypedBodies["road-test"]),
     entry("proof", TypedBodies.proof),
     entry("handover", TypedBodies.handover),
     entry("caution", TypedBodies.caution),
@@ -294,6 +321,7 @@ export const NewEntry = z
     write("tried", TypedBodies.tried),
     write("decision", TypedBodies.decision),
     write("work", TypedBodies.work),
+    write("road-test", TypedBodies["road-test"]),
     write("proof", TypedBodies.proof),
     write("handover", TypedBodies.handover),
     write("caution", TypedBodies.caution),

@@ -2,7 +2,7 @@ export type { CaseSet, EvaluationCase } from "./cases.ts";
 export { drawCase } from "./cases.ts";
 export { driveVehicle, recordVehicle } from "./drive-vehicle.ts";
 export { drawJob, drawSound, drawSpecimen } from "./jobs.ts";
-export { jobsPage, type SmallModels, smallModels } from "./jobs-page.ts";
+export { jobsPage, type SmallModels, smallModels, wrongRepairs } from "./jobs-page.ts";
 export { judgeCase } from "./judge.ts";
 export { type JobScore, judgeJob } from "./judge-job.ts";
 export { type LabelledLog, type LabelledScore, type Labels, scoreLabelled } from "./labelled.ts";

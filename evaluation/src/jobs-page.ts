@@ -135,7 +135,7 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
     ),
     row("  right place in the first three", "", percent(p3), undefined, one.length),
     row(
-      "  stated of the leading fault, in the mean: what this evidence can part",
+      "  stated of the leading fault, on average: what this evidence can part",
       "",
       percent(mean(leading.map((l) => l.p))),
       undefined,
@@ -213,7 +213,7 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
     "",
     "In brackets: what was measured on. ✗: the target is missed. A repair that is done although it more likely does not cure, such as fresh fluid for a lining, is a check in place of one; handing back is not.",
     "",
-    "| In the mean | by expected cost | cheapest check first | straight to the likeliest | knowing what is wrong |",
+    "| On average | by expected cost | cheapest check first | straight to the likeliest | knowing what is wrong |",
     "|---|---|---|---|---|",
     ...(
       [
@@ -234,11 +234,11 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
     "",
     "### Is what is stated right as often as it says?",
     "",
-    "| The leading fault was stated | times | in the mean | was right |",
+    "| The leading fault was stated | times | on average | was right |",
     "|---|---|---|---|",
     ...reliability(leading),
     "",
-    "| The leading place was stated | times | in the mean | was right |",
+    "| The leading place was stated | times | on average | was right |",
     "|---|---|---|---|",
     ...reliability(scores.flatMap((s) => (s.leadingPlace ? [s.leadingPlace] : []))),
     "",
@@ -250,18 +250,20 @@ export function jobsPage(scores: readonly JobScore[], small: SmallModels, set: s
       one.filter((s) => (s.rank ?? 99) > 3),
       one,
     ),
-    "",
-    "Repair wrong, cheap tries left out:",
-    "",
-    ...scores
-      .filter((s) => !ours(s).right)
-      .slice(0, 40)
-      .map(
-        (s) =>
-          `- ${s.spec.number}: ${s.spec.unitId}, ${s.spec.faultIds.join(" and ") || "nothing wrong"}; believed ${ours(s).explained.join(" and ") || "nothing"}, did ${ours(s).repairs.slice(0, 3).join(", then ") || "nothing"} after ${ours(s).checks} checks`,
-      ),
   ];
   return `${lines.join("\n")}\n`;
+}
+
+/** Vehicles whose repair was wrong, cheap tries left out: for whoever works on the judgement, not for the page. */
+export function wrongRepairs(scores: readonly JobScore[]): string {
+  const ours = (s: JobScore) => s.followed["expected-cost"];
+  return scores
+    .filter((s) => !ours(s).right)
+    .map(
+      (s) =>
+        `${s.spec.number}: ${s.spec.unitId}, ${s.spec.faultIds.join(" and ") || "nothing wrong"}; believed ${ours(s).explained.join(" and ") || "nothing"}, did ${ours(s).repairs.slice(0, 3).join(", then ") || "nothing"} after ${ours(s).checks} checks`,
+    )
+    .join("\n");
 }
 
 function missesBy(missed: readonly JobScore[], all: readonly JobScore[]): string[] {

@@ -1,7 +1,7 @@
 export type { StoredCode } from "./control/monitors.ts";
-export type { FaultKind } from "./faults/catalogue.ts";
 export { FAULT_KINDS } from "./faults/catalogue.ts";
 export type { SimulatedFault } from "./faults/fault.ts";
+export type { FaultKind } from "./faults/kind.ts";
 export { componentsFor, faultKind, faultKindsFor } from "./faults/kinds.ts";
 export { OUTSIDE_KINDS } from "./faults/outside.ts";
 export { seededRandom } from "./random.ts";

@@ -58,14 +58,14 @@ function notesOn(
     notes.push(
       "No engine torque was recorded: load is judged by the pedal, and the torque at which slip begins is unknown.",
     );
-  if (!fluidC) notes.push("No fluid temperature was recorded: cold and hot driving cannot be told apart.");
+  if (!fluidC) notes.push("No fluid temperature was recorded: can’t tell cold from hot driving.");
   if (unit.kind === "planetary" && !converter)
     notes.push(
       "Converter clutch command or engine speed was not recorded: slip and shudder of the converter clutch cannot be judged.",
     );
   if (converter && oscillation.rateHz < VIBRATION_RATE_HZ) {
     notes.push(
-      `At ${rateHz.toFixed(0)} readings a second a shudder (3–20 Hz) cannot be told from other swings. Log fewer channels to get 20 or more.`,
+      `At ${rateHz.toFixed(0)} readings a second this log can’t tell a shudder (3–20 Hz) from other swings. Log fewer channels to get 20 or more.`,
     );
   } else if (unit.kind === "planetary" && converter && oscillation.highestHz === undefined) {
     notes.push(`At ${rateHz.toFixed(0)} readings a second shudder (3–20 Hz) cannot be seen. Log fewer channels.`);

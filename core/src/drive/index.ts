@@ -18,6 +18,8 @@ export type { Launch } from "./dual-clutch/launches.ts";
 export type { PressureFollows } from "./dual-clutch/pressures.ts";
 export { OVER_SHARE, SHORT_SHARE } from "./dual-clutch/pressures.ts";
 export { driveEvidence, evidenceTogether } from "./evidence.ts";
+export type { FeltComplaint, FeltDrive, FeltProof } from "./felt.ts";
+export { feltProofs, feltSentence } from "./felt.ts";
 export type { Conditions, Finding, FindingKind, MeasuredValue, Occurrence } from "./finding.ts";
 export { type ElementLoads, FLUID_STEP_C } from "./gear/element-loads.ts";
 export type { GearSummary, HeldAnalysis, HeldGroup, SlipEpisode } from "./gear/held.ts";

@@ -214,7 +214,7 @@ describe("oscillation", () => {
     );
     expect(analysis.oscillation.highestHz).toBeUndefined();
     expect(analysis.findings.some((f) => f.kind === "shudder")).toBe(false);
-    expect(analysis.notes.join(" ")).toMatch(/shudder \(3–20 Hz\) cannot be told/);
+    expect(analysis.notes.join(" ")).toMatch(/can’t tell a shudder \(3–20 Hz\)/);
   });
 });
 

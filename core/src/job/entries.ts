@@ -210,9 +210,22 @@ export interface EntryBodies {
     readonly minutes: number;
     readonly parts: readonly { readonly name: string; readonly quantity: number; readonly cost: number }[];
   };
+  /** a drive after the work without a log: what was felt, complaint by complaint */
+  "road-test": {
+    readonly drives: readonly {
+      /** gear "4" or shift "2-3"; empty: anywhere */
+      readonly where: string;
+      readonly times: number;
+      readonly felt: number;
+      readonly load: Symptom["load"];
+      readonly temperature: Symptom["temperature"];
+    }[];
+    readonly note: string;
+  };
   proof: {
-    readonly beforeLogId: string;
-    readonly afterLogId: string;
+    /** null: no log, it rests on the road test */
+    readonly beforeLogId: string | null;
+    readonly afterLogId: string | null;
     readonly sentence: string;
     readonly note: string;
   };

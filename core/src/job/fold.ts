@@ -21,6 +21,8 @@ export interface JobState {
   readonly triedSince: readonly number[];
   readonly decision: EntryOf<"decision"> | undefined;
   readonly work: readonly EntryOf<"work">[];
+  /** of the work that was done last: one that is older says nothing of it */
+  readonly roadTest: EntryOf<"road-test"> | undefined;
   readonly proof: EntryOf<"proof"> | undefined;
   readonly handover: EntryOf<"handover"> | undefined;
   readonly cautions: readonly EntryOf<"caution">[];
@@ -65,6 +67,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
   const tried = all("tried");
   const since = (slot: string) =>
     Math.min(...entries.filter((e) => e.slot === slot && !retracted.has(e.id)).map((e) => e.seq));
+  const workedAt = Math.max(0, ...[...all("work"), ...tried].map((e) => e.seq));
   const logIds = new Set(logs.map((l) => l.body.logId));
   const base = {
     intake: all("intake")[0],
@@ -83,6 +86,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
     triedSince: tried.map((t) => since(t.slot)),
     decision: all("decision")[0],
     work: all("work"),
+    roadTest: all("road-test").find((e) => e.seq > workedAt),
     proof: all("proof")[0],
     handover: all("handover")[0],
     cautions: all("caution"),
@@ -97,7 +101,10 @@ function stageOf(s: Omit<JobState, "stage" | "waitsFor">): Pick<JobState, "stage
   if (s.handover) return { stage: "closed", waitsFor: "nothing: handed over" };
   if (s.proof) return { stage: "handover", waitsFor: "report and hand-over" };
   if (s.work.length > 0)
-    return { stage: "proof", waitsFor: analysed("after") ? "acceptance of the proof" : "a log after the repair" };
+    return {
+      stage: "proof",
+      waitsFor: analysed("after") || s.roadTest ? "acceptance of the proof" : "a log after the repair",
+    };
   if (s.decision) return { stage: "work", waitsFor: "the work" };
   if (!s.intake) return { stage: "intake", waitsFor: "the complaint" };
   if (!s.level) return { stage: "first-look", waitsFor: "the fluid level" };

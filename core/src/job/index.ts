@@ -16,3 +16,4 @@ export type {
 export { slotOf } from "./entries.ts";
 export type { JobState, Stage } from "./fold.ts";
 export { currentInSlot, foldJob, STAGES, supersededIds } from "./fold.ts";
+export { SYMPTOM_WORDS } from "./symptom-words.ts";

@@ -109,7 +109,7 @@ describe("the words", () => {
   it("tells the spread where it was drawn, the mean where it was not", () => {
     const text = (spread?: [number, number, number]) =>
       section(estimate({ decision: { ...decided, spread } }), "if-not")?.paragraphs.join(" ");
-    expect(text()).toContain("EUR 1234 in the mean");
+    expect(text()).toContain("EUR 1234 on average");
     expect(text([900, 1100, 2200])).toMatch(/under EUR 1100 in half .* under EUR 2200 in nine of ten/);
   });
   it("lists other ways only when there were some, and always says how long it holds and the caution", () => {

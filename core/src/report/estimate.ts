@@ -90,7 +90,7 @@ export function buildEstimate(input: EstimateInput): Report {
   add("if-not", "If it does not cure", [
     decision.spread
       ? `Counting the vehicles that come back, all costs together stay under ${money(decision.spread[1])} in half of such cases and under ${money(decision.spread[2])} in nine of ten.`
-      : `Counting the vehicles that come back, all costs together are ${money(decision.expectedCost)} in the mean.`,
+      : `Counting the vehicles that come back, all costs together are ${money(decision.expectedCost)} on average.`,
     "Nothing further is done without your word.",
   ]);
   if (input.others.length > 0)

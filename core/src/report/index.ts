@@ -1,3 +1,4 @@
 export { buildEstimate, type EstimateInput } from "./estimate.ts";
+export { feltOf } from "./felt.ts";
 export type { BeforeAfterBar, Report, ReportInput, ReportSection, ReportTable } from "./report.ts";
 export { beforeAfterBars, buildReport, conditionsText, limitText, measuresText } from "./report.ts";

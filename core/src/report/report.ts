@@ -1,5 +1,6 @@
-import type { Analysis, Comparison, Finding } from "../drive/index.ts";
-import type { JobState } from "../job/index.ts";
+import type { Analysis, Comparison, FeltProof, Finding } from "../drive/index.ts";
+import { feltSentence } from "../drive/index.ts";
+import { type JobState, SYMPTOM_WORDS } from "../job/index.ts";
 import { formatQuantity, formatRange, type UnitSystem } from "../quantity/index.ts";
 import type { Ranking } from "../suspect/index.ts";
 import type { Unit } from "../unit/index.ts";
@@ -16,6 +17,8 @@ export interface ReportInput {
   readonly before: Analysis | undefined;
   readonly after: Analysis | undefined;
   readonly comparison: Comparison | undefined;
+  /** what a road test without a log proved, complaint by complaint */
+  readonly felt?: readonly FeltProof[] | undefined;
   readonly ranking: Ranking | undefined;
   readonly system: UnitSystem;
   readonly standingCaution: string;
@@ -52,18 +55,6 @@ export interface Report {
   readonly bars: readonly BeforeAfterBar[];
   readonly caution: string;
 }
-
-const SYMPTOM_WORDS: Readonly<Record<string, string>> = {
-  slip: "slips",
-  harsh: "harsh shift",
-  shudder: "shudders",
-  limp: "limp mode",
-  "no-drive": "no drive",
-  late: "late engagement or shift",
-  noise: "noise",
-  leak: "leak",
-  "warning-light": "warning light",
-};
 
 /** Conditions of a finding in one line. */
 export function conditionsText(f: Finding, system: UnitSystem): string {
@@ -134,7 +125,7 @@ export function buildReport(input: ReportInput): Report {
       const load = s.load === "any" ? "" : `, ${s.load} load`;
       const temp = s.temperature === "any" ? "" : `, ${s.temperature}`;
       const speed = s.speedKmh ? `, ${formatRange(s.speedKmh[0], s.speedKmh[1], "vehicle-speed", system)}` : "";
-      return `${SYMPTOM_WORDS[s.kind] ?? s.kind}${where}${load}${temp}${speed}${s.since ? `, since ${s.since}` : ""}`;
+      return `${SYMPTOM_WORDS[s.kind]}${where}${load}${temp}${speed}${s.since ? `, since ${s.since}` : ""}`;
     });
     add("complaint", "Complaint", [
       `“${intake.body.complaint}”`,
@@ -282,6 +273,17 @@ export function buildReport(input: ReportInput): Report {
       },
     );
   }
+  const { felt = [] } = input;
+  if (!comparison && state.roadTest && felt.length > 0)
+    add(
+      "proof",
+      "Proof: a road test, felt and not measured",
+      [feltSentence(felt), state.roadTest.body.note, state.proof?.body.note],
+      {
+        columns: ["Complaint", "Verdict", "Why"],
+        rows: felt.map((f) => [f.complaint, `${f.verdict}, felt`, f.reason]),
+      },
+    );
   if (state.handover) {
     const { remarks, followUps } = state.handover.body;
     add("follow-ups", "Hand-over and follow-ups", [remarks], {

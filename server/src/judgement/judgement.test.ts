@@ -95,7 +95,7 @@ describe("a job", () => {
     await iona.post(`/api/jobs/${job}/entries`).send({ kind: "tried", body, baseSeq: 0 }).expect(200);
     expect(await odd()).toBeLessThan(before / 2);
     const refused = await iona.get(`/api/jobs/${job}/estimate.pdf?system=metric`).expect(409);
-    expect(refused.body.message ?? refused.body.error?.message).toMatch(/choose a way out first/);
+    expect(refused.body.message ?? refused.body.error?.message).toMatch(/choose an option first/);
     const decision = {
       repairId: "fill",
       title: "Find the leak, fill to level",
@@ -178,5 +178,47 @@ describe("several logs", () => {
     await analysedLog(iona, job, worn, "after");
     expect(await proof()).toMatchObject({ before: [{}], after: [{}, {}] });
     expect(await slips()).not.toContain("gone");
+  });
+});
+
+describe("a road test without a log", () => {
+  it("proves as felt, of the work that was done last, and says so in the report", async () => {
+    const job = await openJob(iona);
+    const say = async (kind: string, body: object, baseSeq = 0): Promise<JobView> =>
+      (await iona.post(`/api/jobs/${job.id}/entries`).send({ kind, body, baseSeq }).expect(200)).body;
+    const proof = async (): Promise<ProofView> => (await iona.get(`/api/jobs/${job.id}/proof`).expect(200)).body;
+    const asked = (await proof()).felt;
+    expect(asked.length).toBeGreaterThan(0);
+    for (const f of asked) expect(f.verdict).toBe("not exercised");
+    await say("work", { text: "Clutch renewed", minutes: 700, parts: [] });
+    const job1: JobView = (await iona.get(`/api/jobs/${job.id}`).expect(200)).body;
+    const symptoms = job1.entries.flatMap((e) => (e.kind === "intake" ? e.body.symptoms : []));
+    const drives = (times: number, felt: number) =>
+      symptoms.flatMap(({ where, load, temperature }) =>
+        (where.length > 0 ? where : [""]).map((w) => ({ where: w, load, temperature, times, felt })),
+      );
+    const view = await say("road-test", { drives: drives(60, 0), note: "Harbour hill twice" });
+    const proved = await proof();
+    expect(proved.comparison).toBeNull();
+    for (const f of proved.felt) expect(f.verdict).toBe("gone");
+    expect(proved.feltSentence).toMatch(/^Felt on a road test, not measured: gone/);
+    await say("proof", { beforeLogId: null, afterLogId: null, sentence: proved.feltSentence, note: "" });
+    const { body } = await iona.get(`/api/jobs/${job.id}/report`).query({ system: "metric" }).expect(200);
+    expect(JSON.stringify(body)).toMatch(/felt and not measured.*Harbour hill twice/);
+    // felt once: it is still there; and after other work the test says nothing of it any more
+    const seq = view.entries.find((e) => e.kind === "road-test")?.seq ?? 0;
+    await say("road-test", { drives: drives(60, 1), note: "" }, seq);
+    for (const f of (await proof()).felt) expect(f.verdict).toBe("same");
+    await say("work", { text: "Pressure set", minutes: 20, parts: [] });
+    for (const f of (await proof()).felt) expect(f.verdict).toBe("not exercised");
+  });
+  it("refuses what cannot be, with the place", async () => {
+    const job = await openJob(iona);
+    const drive = { where: "4", load: "any", temperature: "any", times: 2, felt: 3 };
+    const refused = await iona
+      .post(`/api/jobs/${job.id}/entries`)
+      .send({ kind: "road-test", body: { drives: [drive], note: "" }, baseSeq: 0 })
+      .expect(400);
+    expect(JSON.stringify(refused.body)).toMatch(/felt more often than it was driven/);
   });
 });

@@ -1,6 +1,14 @@
 import { createHash } from "node:crypto";
 import type { CatalogueView, ProofView, SuspectsView } from "@gearsense/contract";
-import { compareDrives, gearObservations, gearOutcomes, obtainedGears } from "@gearsense/core/drive";
+import {
+  compareDrives,
+  feltProofs,
+  feltSentence,
+  gearObservations,
+  gearOutcomes,
+  obtainedGears,
+} from "@gearsense/core/drive";
+import { feltOf } from "@gearsense/core/report";
 import {
   collectEvidence,
   drivesByRepairs,
@@ -159,6 +167,7 @@ export function createJudgementService(
       const { state, logs: analysed } = await logs(scope).analysed(jobId);
       const { before, after } = provedBy(state, analysed);
       const names = (list: typeof before) => list.map((l) => ({ logId: l.logId, fileName: l.fileName }));
+      const felt = feltOf(state);
       const comparison =
         before.length > 0 && after.length > 0
           ? compareDrives(
@@ -176,6 +185,8 @@ export function createJudgementService(
           complaintNotDriven: [...comparison.complaintNotDriven],
           sentence: comparison.sentence,
         },
+        felt,
+        feltSentence: feltSentence(felt),
       };
     },
   });

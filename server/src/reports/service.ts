@@ -1,6 +1,6 @@
 import { compareDrives } from "@gearsense/core/drive";
 import { formatQuantity, type UnitSystem } from "@gearsense/core/quantity";
-import { buildEstimate, buildReport, type Report } from "@gearsense/core/report";
+import { buildEstimate, buildReport, feltOf, type Report } from "@gearsense/core/report";
 import type { Shop } from "../accounts/store.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
@@ -26,7 +26,7 @@ export function createReportService(
         throw new HttpError(
           409,
           "nothing-decided",
-          "Nothing is decided yet: choose a way out first, the estimate is made from it.",
+          "Nothing is decided yet: choose an option first, the estimate is made from it.",
         );
       const { advice } = await judgement(scope).suspects(jobId, shop.hourlyRate);
       const { repairs } = await judgement(scope).catalogue(jobId);
@@ -73,6 +73,7 @@ export function createReportService(
         before: first,
         after: second,
         comparison: first && second ? compareDrives(before, after, state.intake?.body.symptoms ?? []) : undefined,
+        felt: feltOf(state),
         ranking,
         system,
         standingCaution: library.knowledge.standingCaution,

@@ -1,5 +1,6 @@
 import { elementsIn, gearsUsing, launchingClutches, type Unit } from "@gearsense/core/unit";
-import { FAULT_KINDS, type FaultKind } from "./catalogue.ts";
+import { FAULT_KINDS } from "./catalogue.ts";
+import type { FaultKind } from "./kind.ts";
 import { OUTSIDE_KINDS } from "./outside.ts";
 
 const byId = new Map([...FAULT_KINDS, ...OUTSIDE_KINDS].map((k) => [k.id, k]));

@@ -1,4 +1,4 @@
-import { between, type FaultKind } from "./catalogue.ts";
+import { between, type FaultKind } from "./kind.ts";
 
 /**
  * What is wrong with a vehicle and with no part of its transmission: no suspect of the catalogue explains it. Not offered

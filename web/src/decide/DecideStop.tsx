@@ -28,7 +28,7 @@ const WISHES: Record<Wish, string> = {
   "only-know": "only wants to know",
 };
 
-/** The ways out by what they cost in the end; the choice is recorded with its reason and the odds it was taken on. */
+/** The options by their likely total with comebacks; the choice is recorded with its reason and the odds it was taken on. */
 export default function DecideStop() {
   const { job, state, mayEdit } = useJob();
   const { data } = useSuspects(job.id);
@@ -81,13 +81,13 @@ export default function DecideStop() {
             )}
             {mayEdit && (
               <Button tone="primary" type="submit" disabled={!chosen || form.pending} data-primary>
-                {!chosen ? "Choose a way out" : standing ? "Change the decision" : "Decide so"}
+                {!chosen ? "Choose an option" : standing ? "Change the decision" : "Decide so"}
               </Button>
             )}
           </>
         }
       >
-        In the end: with the comebacks, and the repairs after them, of vehicles drawn from these odds.
+        Likely total: with the comebacks, and the repairs after them, of vehicles drawn from these odds.
       </Heading>
       <div className="flex flex-col gap-4">
         {!data.levelKnown && (
@@ -128,7 +128,7 @@ export default function DecideStop() {
         {comparing.state.at === "failed" && (
           <Notice
             tone="stop"
-            title="The ways out cannot be compared"
+            title="Can’t compare the options"
             actions={<Button onClick={comparing.again}>Try again</Button>}
             live
           >
@@ -136,7 +136,7 @@ export default function DecideStop() {
           </Notice>
         )}
         {decision && (
-          <section aria-label="Way out" className="flex flex-col gap-4">
+          <section aria-label="Options" className="flex flex-col gap-4">
             <Ways
               jobId={job.id}
               decision={decision}
@@ -202,10 +202,10 @@ function Ways({
     <table className="w-full text-left">
       <thead>
         <tr className="border-b border-ink">
-          <th className="py-1">Way out</th>
+          <th className="py-1">Option</th>
           <th>Cures</th>
           <th>Price</th>
-          <th className="pr-2">In the end</th>
+          <th className="pr-2">Likely total with comebacks</th>
           <th className="pr-2">Nine in ten under</th>
           <th>Regret</th>
           <th>Days</th>
@@ -230,7 +230,7 @@ function Ways({
                   />
                   <span className="py-1">
                     <span className="label text-[17px] leading-5">{f.choice.title}</span>
-                    {f.choice.id === decision.best && <span className="label ml-2 text-action">least in the end</span>}
+                    {f.choice.id === decision.best && <span className="label ml-2 text-action">lowest likely total</span>}
                     {f.against.map((a) => (
                       <span key={a} className="block text-sm text-stop">
                         against it: {a}

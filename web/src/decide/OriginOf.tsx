@@ -4,7 +4,7 @@ import { Fragment } from "react";
 import { Link } from "react-router";
 import { percent } from "../shared/percent.ts";
 
-/** Where the figures of one way out come from: the odds, the library's times and prices, the draws. */
+/** Where the figures of one option come from: the odds, the library's times and prices, the draws. */
 export function OriginOf({
   jobId,
   figures: f,
@@ -54,7 +54,7 @@ export function OriginOf({
       ),
     ],
     [
-      "In the end, regret",
+      "Likely total, regret",
       <Fragment key="end">
         {decision.draws} vehicles drawn from these odds, seed {decision.seed}. One that is not cured comes back at{" "}
         {money(origin.comebackCost)}

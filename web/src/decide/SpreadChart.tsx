@@ -3,7 +3,7 @@ import { Bar, BarChart, CartesianGrid, Cell, ResponsiveContainer, XAxis, YAxis }
 
 const SHORT = 44;
 
-/** From one in ten to nine in ten of what each way may cost in the end, parted where half of them lie. */
+/** From one in ten to nine in ten of what each option may cost in total, parted where half of them lie. */
 export default function SpreadChart({
   figures,
   best,
@@ -23,7 +23,7 @@ export default function SpreadChart({
   return (
     <figure className="border border-rule bg-panel p-3">
       <figcaption className="label mb-1 flex flex-wrap gap-4">
-        All costs in the end
+        Likely total with comebacks
         <span className="flex items-center gap-1.5 font-normal">
           <span aria-hidden="true" className="inline-block h-3 w-5 bg-slate" /> one in ten to half
         </span>

@@ -48,6 +48,8 @@ export function entrySummary(e: Entry): string {
       return `decided: ${e.body.title}. ${e.body.reason}`;
     case "work":
       return `work: ${e.body.text} (${e.body.minutes} min)`;
+    case "road-test":
+      return `road test, felt: ${e.body.drives.map((d) => `${d.where || "anywhere"} ${d.felt} of ${d.times} times`).join(", ")}`;
     case "proof":
       return `proof accepted: ${e.body.sentence}`;
     case "handover":

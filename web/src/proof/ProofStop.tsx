@@ -12,17 +12,10 @@ import { useEntryForm } from "../job/useEntryForm.ts";
 import { Logs } from "../scan/ScanStop.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice, TextArea } from "../shared/controls.tsx";
+import { FeltProof } from "./FeltProof.tsx";
+import { VERDICT } from "./verdict.ts";
 
 const BeforeAfterChart = lazy(() => import("./BeforeAfterChart.tsx"));
-
-const VERDICT: Record<string, string> = {
-  gone: "bg-clear-wash text-clear",
-  "not shown yet": "bg-caution-wash text-caution",
-  better: "bg-clear-wash text-clear",
-  same: "bg-caution-wash text-caution",
-  worse: "bg-stop-wash text-stop",
-  "not exercised": "bg-caution-wash text-caution",
-};
 
 /** The same drive after the repair, finding by finding, inside equal conditions. */
 export default function ProofStop() {
@@ -35,9 +28,10 @@ export default function ProofStop() {
           {error.message}
         </Notice>
       )}
-      {data && data.before.length === 0 && (
+      {data && data.before.length === 0 && data.after.length > 0 && (
         <Notice tone="caution">No log from before the repair was analysed: there is nothing to compare with.</Notice>
       )}
+      {data && !data.comparison && <FeltProof proof={data} />}
       {data?.comparison && <Verdicts proof={{ ...data, comparison: data.comparison }} />}
     </Logs>
   );

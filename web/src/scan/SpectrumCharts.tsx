@@ -98,7 +98,7 @@ export default function SpectrumCharts({
           </div>
         </div>
       ) : (
-        <p className="text-quiet">No shaft was read at the same moments: orders cannot be told.</p>
+        <p className="text-quiet">No shaft was read at the same moments: can’t work out orders.</p>
       )}
     </div>
   );

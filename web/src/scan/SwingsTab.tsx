@@ -16,7 +16,7 @@ const CAUSES: Readonly<Record<OscillationWindow["cause"], string>> = {
   engine: "engine",
   "output shaft": "output shaft",
   wheels: "wheels",
-  unknown: "cannot be told",
+  unknown: "can’t tell from this log",
 };
 
 /** Windows of one cause that follow each other. */

@@ -72,7 +72,7 @@ async function readProfile(file: File): Promise<ImportProfile> {
   if (profile?.format !== "gearsense-import-profile")
     throw new LogRefused(
       "bad-profile",
-      `${file.name} is no import profile: its format must be "gearsense-import-profile", version 1.`,
+      `${file.name} isn’t an import profile: its format must be "gearsense-import-profile", version 1.`,
     );
   return profile;
 }

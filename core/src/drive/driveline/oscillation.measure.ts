@@ -103,7 +103,7 @@ const CAUSE_TITLES: Readonly<Record<Exclude<SwingCause, "shudder">, string>> = {
   engine: "Vibration that comes from the engine: no shudder",
   "output shaft": "Vibration that follows the output shaft: no shudder",
   wheels: "Vibration that follows the wheels: no shudder",
-  unknown: "Oscillation whose source cannot be told",
+  unknown: "Oscillation, source unknown",
 };
 const MIN_VIBRATION_WINDOWS = 4;
 
