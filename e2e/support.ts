@@ -23,7 +23,7 @@ export const WORN_HIGH_CLUTCH = {
 
 /** A made-up log with what was really put into it. */
 /** every drive is of one vehicle: before and after a repair it is the same */
-const VEHICLE = 7;
+const VEHICLE = 6;
 
 export function madeLog(
   faults: SimulatedFault[],

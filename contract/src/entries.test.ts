@@ -68,6 +68,10 @@ const bodies = {
     sentence: "gone",
     note: "",
   },
+  "road-test": {
+    drives: [{ where: "4", times: 8, felt: 0, load: "hard", temperature: "hot" }],
+    note: "",
+  },
   handover: BODY.handover,
   caution: { about: "x", text: "y" },
   note: { text: "a note" },

@@ -150,6 +150,7 @@ describe("vehicles", () => {
       one("fluid-level", "ok", false),
       one("blot", "even", false),
       one("fluid-smell", "none", false),
+      one("mileage", "high", false),
     ];
     const ways = Array.from({ length: 10 }, (_, seed) =>
       follow(planner, seen, ["converter-lining:converter-clutch"], "expected-cost", seed),

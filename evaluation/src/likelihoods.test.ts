@@ -44,6 +44,17 @@ describe("counted likelihoods", () => {
     );
     expect(Math.abs((one?.p.slips ?? Number.NaN) - before)).toBeLessThan(before / 2);
   });
+  it("what no vehicle showed this time stays as it was: one site counted does not take the others away", () => {
+    const t = table("code");
+    const general = t?.rows.find((r) => r.faults.includes("sensor-failed") && r.relation === "about" && !r.at);
+    expect(general).toBeDefined();
+    const seen = [{ table: "code", relation: "about" as const, outcome: "present" }];
+    const made = countedLikelihoods(knowledge, records("sensor-failed", ["x"], { at: "dual-clutch", seen }));
+    const kept = made.evidence
+      .find((x) => x.evidence === "code")
+      ?.rows.find((r) => r.faults.includes("sensor-failed") && r.relation === "about" && !r.at);
+    expect(kept?.p).toEqual(general?.p);
+  });
   it("what was never seen is likelier at the fault's own part than elsewhere", () => {
     const late = (relation: "feeds" | "any"): DriveRecord[] =>
       records("converter-lining", ["usual", "usual", "late", "usual", "late", "late"]).map((r) => ({

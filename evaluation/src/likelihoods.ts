@@ -65,7 +65,7 @@ export function recordOf(unit: Unit, fault: Fault | undefined, evidence: readonl
 /** Outcomes of one vehicle are alike: each beyond its first is worth so much of one of another vehicle. */
 const SAME_VEHICLE = 0.4;
 /** What stood there before is worth so many vehicles, and every outcome so much of one more. */
-const BEFORE = 2.5;
+const BEFORE = 8;
 const EACH_OUTCOME = 0.3;
 const LEAST = 0.01;
 /** What has nothing to do with the fault shows as in a sound unit unless vehicles say otherwise: surprises are rarer there. */
@@ -201,7 +201,7 @@ function rowFrom(
 }
 
 /**
- * Likelihoods of what a drive shows, counted: p = (share · worth + 2.5 · before + e) / (worth + 2.5 + e · outcomes), e = 0.3,
+ * Likelihoods of what a drive shows, counted: p = (share · worth + 8 · before + e) / (worth + 8 + e · outcomes), e = 0.3,
  * or 0.04 where the evidence has nothing to do with the fault's component, worth = vehicles + 0.4 · (outcomes counted −
  * vehicles), over vehicles of which something shows; how often nothing shows is the class's silence. Faults at a
  * {@link FaultSite} have rows of their own where they show otherwise. Classes without a vehicle keep their rows. What is so
@@ -216,9 +216,6 @@ export function countedLikelihoods(
   const evidence = knowledge.evidence.map((written): LikelihoodTable => {
     if (!written.drive) return written;
     const table = { ...written, otherwise: withoutFault(written, sound) };
-    const counted = new Set(
-      [...cells.keys()].filter((k) => k.startsWith(`${table.evidence}|`)).map((k) => k.split("|")[1]),
-    );
     const rows = (RELATIONS[table.evidence] ?? ANY).flatMap((relation) => [
       ...knowledge.faults.flatMap(({ id: classId }) =>
         STAYS.flatMap((stays) => {
@@ -233,7 +230,10 @@ export function countedLikelihoods(
         }),
       ),
       ...table.rows.flatMap((r) => {
-        const left = r.faults.filter((f) => !counted.has(f));
+        // what no vehicle showed this time stays as it was
+        const left = r.faults.filter(
+          (classId) => !cells.has(cellKey(table.evidence, { classId, relation, stays: r.stays, at: r.at })),
+        );
         return r.relation === relation && left.length > 0 ? [{ ...r, faults: left }] : [];
       }),
     ]);

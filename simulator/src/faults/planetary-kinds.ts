@@ -10,7 +10,7 @@ export const PLANETARY_KINDS: readonly FaultKind[] = [
     "slips under torque in the gears that use it, hot or cold",
     (h, id, s) => {
       const i = h.pack(id);
-      h.wear[i] = between(s, 0.35, 0.95);
+      h.wear[i] = between(s, 0.25, 0.8);
       h.hydraulics.fillExtra[i] = 0.5 * s;
     },
     PLANETARY,

@@ -8,7 +8,7 @@ const HALF_RAD_S = 3;
 /** how far friction falls in spoiled fluid or on a glazed lining, of the static value */
 const FALL = 0.7;
 /** a worn lining has lost its grip at rest and drags by its film only, which needs slip, rad/s */
-const FILM_RAD_S = 20;
+const FILM_RAD_S = 14;
 
 /** Coefficient that a unit is laid out for, and that its controller reckons with. */
 export const DESIGN_FRICTION = 0.12;
