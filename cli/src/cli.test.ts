@@ -53,7 +53,11 @@ describe("analyze", () => {
     ["no unit", () => ["analyze", path("slip/log.csv")], /Name the unit/],
     ["an unknown unit", () => ["analyze", path("slip/log.csv"), "--unit", "zz"], /no unit "zz".*brae-p6, corran-w7/],
     ["an unknown flag", () => ["analyze", path("slip/log.csv"), "--fast"], /--fast/],
-    ["the wrong unit", () => ["analyze", path("slip/log.csv"), "--unit", "corran-w7"], /fit Brae P6|does not suit Corran W7/],
+    [
+      "the wrong unit",
+      () => ["analyze", path("slip/log.csv"), "--unit", "corran-w7"],
+      /fit Brae P6|does not suit Corran W7/,
+    ],
     [
       "an empty log",
       () => {
@@ -353,7 +357,19 @@ describe("prove", () => {
   const sound = async (seed: number) => {
     const name = `sound-${seed}`;
     if (!existsSync(path(name)))
-      await call("simulate", "--out", path(name), "--minutes", "8", "--rate", "10", "--seed", `${seed}`, "--vehicle", "6");
+      await call(
+        "simulate",
+        "--out",
+        path(name),
+        "--minutes",
+        "8",
+        "--rate",
+        "10",
+        "--seed",
+        `${seed}`,
+        "--vehicle",
+        "6",
+      );
     return path(`${name}/log.csv`);
   };
   const slip = () => path("slip/log.csv");

@@ -87,11 +87,18 @@ function evened(unit: Unit, knowledge: Knowledge): Knowledge {
 /** One of so many has nothing wrong: what shows without any fault is counted as well. */
 const SOUND_EVERY = 6;
 
-/** A vehicle with one fault, or none, for counting what its class shows. Always of the tuning set. */
+/** Worlds from here on are for counting; the examiner's are below. */
+const COUNTING_WORLDS = 10_000;
+
+/**
+ * A vehicle with one fault, or none, for counting what its class shows. Always of the tuning set, and each of a world of its
+ * own: what is counted over many families holds for one that was never seen.
+ */
 export function drawSpecimen(seed: number, number: number, units: readonly Unit[], knowledge: Knowledge): JobCase {
   const unit = units[number % units.length] as Unit;
   const kind = Math.floor(number / units.length) % SOUND_EVERY === 0 ? "nothing" : "one";
-  return drawJob("tuning", seed, number * ROUND.length + ROUND.indexOf(kind), [unit], evened(unit, knowledge));
+  const job = drawJob("tuning", seed, number * ROUND.length + ROUND.indexOf(kind), [unit], evened(unit, knowledge));
+  return { ...job, world: COUNTING_WORLDS + number };
 }
 
 /** A vehicle with nothing wrong. Always of the tuning set. */

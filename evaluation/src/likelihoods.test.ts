@@ -195,6 +195,9 @@ describe("records", () => {
     expect(new Set(sound.map((s) => s.unitId)).size).toBe(units.length);
     expect(sound.length).toBeLessThan(drawn.length / 4);
     expect(drawSpecimen(3, 7, units, knowledge)).toEqual(drawn[7]);
+    // each of a world of its own, and none of those that the examiner may ask for
+    expect(new Set(drawn.map((d) => d.world)).size).toBe(drawn.length);
+    expect(Math.min(...drawn.map((d) => d.world))).toBeGreaterThan(1000);
     const count = (id: string) => drawn.filter((s) => s.faultIds[0]?.split(":")[0] === id).length;
     expect(count("element-worn")).toBeGreaterThan(0);
     expect(count("element-worn")).toBeLessThan(8 * Math.max(1, count("mount")));

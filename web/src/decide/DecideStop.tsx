@@ -230,7 +230,9 @@ function Ways({
                   />
                   <span className="py-1">
                     <span className="label text-[17px] leading-5">{f.choice.title}</span>
-                    {f.choice.id === decision.best && <span className="label ml-2 text-action">lowest likely total</span>}
+                    {f.choice.id === decision.best && (
+                      <span className="label ml-2 text-action">lowest likely total</span>
+                    )}
                     {f.against.map((a) => (
                       <span key={a} className="block text-sm text-stop">
                         against it: {a}

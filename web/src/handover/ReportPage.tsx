@@ -49,7 +49,11 @@ export default function ReportPage() {
                     {p}
                   </p>
                 ))}
-                {s.table && s.table.rows.length > 0 && <PlainTable columns={s.table.columns} rows={s.table.rows} />}
+                {s.table && s.table.rows.length > 0 && (
+                  <div className="overflow-x-auto">
+                    <PlainTable columns={s.table.columns} rows={s.table.rows} />
+                  </div>
+                )}
                 {s.id === "proof" && report.bars.length > 0 && (
                   <div className="mt-3">
                     <Suspense fallback={null}>

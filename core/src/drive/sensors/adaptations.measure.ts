@@ -2,11 +2,25 @@ import { elementsIn } from "../../unit/index.ts";
 import { type Finding, wholeDrive } from "../finding.ts";
 import type { Measure } from "../measure.ts";
 import type { Frame } from "../signal/frame.ts";
+import { median } from "../signal/stats.ts";
 import { type AdaptationValue, readAdaptations } from "./adaptations.ts";
 
 const NEAR_LIMIT = 0.9;
 /** Of the way to its limit; less is the spread of sound units. */
 const LEARNED_SHARE = 0.3;
+/**
+ * What all learned values of a vehicle have in common, as far as this share of the way, is how it was built and filled: of
+ * that no element is to blame. A learning that is out of place goes beyond it.
+ */
+const BUILT_SHARE = 0.45;
+const LEAST_VALUES = 3;
+
+/** Way from the new value to its limit, −1 … 1, beyond what the vehicle's values have in common. */
+export function learnedBeyond(values: readonly Pick<AdaptationValue, "last" | "newValue" | "used">[]): number[] {
+  const signed = values.map((v) => Math.sign(v.last - v.newValue) * v.used);
+  const common = signed.length < LEAST_VALUES ? 0 : Math.max(-BUILT_SHARE, Math.min(BUILT_SHARE, median(signed)));
+  return signed.map((s) => s - common);
+}
 
 export const adaptations: Measure<"adaptations"> = {
   id: "adaptations",
@@ -34,8 +48,10 @@ export const adaptations: Measure<"adaptations"> = {
   evidence(unit, analysis, add) {
     const applied = unit.gears.filter((g) => g.ratio > 0).map((g) => elementsIn(unit, g.name));
     const comesOn = new Set(applied.slice(1).flatMap((to, i) => to.filter((e) => !applied[i]?.includes(e))));
-    for (const a of analysis.adaptations) {
-      const outcome = a.used < LEARNED_SHARE ? "usual" : a.last > a.newValue ? "high" : "low";
+    const beyond = learnedBeyond(analysis.adaptations);
+    for (const [i, a] of analysis.adaptations.entries()) {
+      const own = beyond[i] as number;
+      const outcome = Math.abs(own) < LEARNED_SHARE ? "usual" : own > 0 ? "high" : "low";
       if (outcome === "usual" && unit.kind === "planetary" && !comesOn.has(a.component)) continue;
       add(
         "adaptation",
