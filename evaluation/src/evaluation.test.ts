@@ -1,6 +1,5 @@
 // Guards: the examiner: cases are drawn the same again, sets do not overlap, a right answer counts and a wrong one is named.
 import { type Evidence, generateFaults, Planner, SuspectModel } from "@gearsense/core/suspect";
-import type { Unit } from "@gearsense/core/unit";
 import { PROFILES, type SimulatedFault } from "@gearsense/simulator";
 import { describe, expect, it } from "@jest/globals";
 import { driveVehicle } from "./drive-vehicle.ts";

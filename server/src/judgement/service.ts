@@ -1,13 +1,6 @@
 import { createHash } from "node:crypto";
 import type { CatalogueView, ProofView, SuspectsView } from "@gearsense/contract";
-import {
-  compareDrives,
-  feltProofs,
-  feltSentence,
-  gearObservations,
-  gearOutcomes,
-  obtainedGears,
-} from "@gearsense/core/drive";
+import { compareDrives, feltSentence, gearObservations, gearOutcomes, obtainedGears } from "@gearsense/core/drive";
 import { feltOf } from "@gearsense/core/report";
 import {
   collectEvidence,
