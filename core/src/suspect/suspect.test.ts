@@ -231,6 +231,7 @@ describe("patterns of reasoning", () => {
     expect(
       top([
         ...["1", "2", "3", "4"].map((g) => gear(g, "slips")),
+        item("slip-scope", "everywhere"),
         item("fluid-level", "low"),
         item("slip-pattern", "sudden"),
       ])?.faultId,
