@@ -59,15 +59,15 @@ export function feltProofs(complaints: readonly FeltComplaint[], drives: readonl
 }
 
 function judged(times: number, felt: number, needed: number): Pick<FeltProof, "verdict" | "reason" | "drive"> {
-  const more = (n: number) => `${n} ${n === 1 ? "time" : "times"} more, as the customer drives it`;
-  if (times === 0)
-    return { verdict: "not exercised", reason: "Not driven as the customer drives it.", drive: more(needed) };
+  const asTheCustomer = (n: number, more = "") =>
+    `${n} ${n === 1 ? "time" : "times"}${more}, as the customer drives it`;
+  if (times === 0) return { verdict: "not exercised", reason: "Not driven yet.", drive: asTheCustomer(needed) };
   if (felt > 0) return { verdict: "same", reason: `Felt ${felt} of ${times} times.` };
   if (times < needed)
     return {
       verdict: "not shown yet",
       reason: `Not felt in ${times} of the ${needed} times that it takes to be sure.`,
-      drive: more(needed - times),
+      drive: asTheCustomer(needed - times, " more"),
     };
   return { verdict: "gone", reason: `Not felt in ${times} times; ${needed} were needed.` };
 }

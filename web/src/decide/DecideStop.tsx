@@ -198,6 +198,8 @@ function Ways({
   money: (n: number) => string;
 }) {
   const [open, setOpen] = useState<string>();
+  // a cheaper one that the owner's wish speaks against does not count
+  const fits = decision.figures.some((f) => f.against.length > 0);
   return (
     <table className="w-full text-left">
       <thead>
@@ -231,7 +233,7 @@ function Ways({
                   <span className="py-1">
                     <span className="label text-[17px] leading-5">{f.choice.title}</span>
                     {f.choice.id === decision.best && (
-                      <span className="label ml-2 text-action">lowest likely total</span>
+                      <span className="label ml-2 text-action">lowest likely total{fits && " that fits"}</span>
                     )}
                     {f.against.map((a) => (
                       <span key={a} className="block text-sm text-stop">

@@ -49,7 +49,7 @@ export function entrySummary(e: Entry): string {
     case "work":
       return `work: ${e.body.text} (${e.body.minutes} min)`;
     case "road-test":
-      return `road test, felt: ${e.body.drives.map((d) => `${d.where || "anywhere"} ${d.felt} of ${d.times} times`).join(", ")}`;
+      return `road test, felt: ${e.body.drives.map((d) => `${d.where === "" ? "anywhere" : d.where.includes("-") ? `shift ${d.where}` : `gear ${d.where}`} ${d.felt} of ${d.times} times`).join(", ")}`;
     case "proof":
       return `proof accepted: ${e.body.sentence}`;
     case "handover":

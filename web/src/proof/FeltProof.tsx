@@ -68,7 +68,12 @@ export function FeltProof({ proof }: { proof: Proof }) {
             <li key={f.complaint} className="border-l-4 border-rule bg-panel p-3">
               <p className="text-[17px]">
                 {f.complaint}{" "}
-                {state.roadTest && <span className={clsx("label px-1.5", VERDICT[f.verdict])}>{f.verdict}, felt</span>}
+                {state.roadTest && (
+                  <span className={clsx("label px-1.5", VERDICT[f.verdict])}>
+                    {f.verdict}
+                    {f.times > 0 && ", felt"}
+                  </span>
+                )}
               </p>
               {state.roadTest && (
                 <p className="text-sm text-quiet">

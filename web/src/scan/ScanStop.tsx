@@ -63,10 +63,12 @@ export function Logs({
         }
       />
       <div className="flex flex-col gap-4">
-        {children}
+        {logs.length > 0 && children}
         {showImport && logs.length === 0 && work.phase.at === "idle" && <Cautions names={["road-test"]} />}
         {showImport && <ImportPanel work={work} title={importTitle} disabled={!mayEdit} />}
         {!showImport && logs.length === 0 && <p className="text-quiet">No log has been stored.</p>}
+        {/* without a log what stands in for it comes after the place for one */}
+        {logs.length === 0 && children}
         {logs.length > 1 && !importing && (
           <fieldset className="flex flex-wrap gap-1.5">
             <legend className="sr-only">Logs</legend>

@@ -140,7 +140,7 @@ export function Orders({ money }: { money: (n: number) => string }) {
   // as high while they are followed as afterwards: what stands beneath must not move away under a finger
   return (
     <section aria-label="Ways of working compared">
-      <h3 className="text-[17px]">To a right repair, in the mean</h3>
+      <h3 className="text-[17px]">To a right repair, on average</h3>
       <table className="w-full">
         <tbody>
           {rows.map(([label, value], i) => (
