@@ -297,7 +297,7 @@ test("what cannot be is refused with the reason, and nothing typed is lost", asy
     mimeType: "text/plain",
     buffer: Buffer.from([0, 1, 2, 3, 0, 0]),
   });
-  await expect(report.getByText("codes.txt is no text")).toBeVisible();
+  await expect(report.getByText("codes.txt isn’t text")).toBeVisible();
   await report.getByRole("button", { name: "Close" }).click();
   expect(await entriesOf(page, job.id, "pan")).toEqual([]);
   expect(await entriesOf(page, job.id, "photo")).toEqual([]);

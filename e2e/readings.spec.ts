@@ -100,7 +100,7 @@ test("a bus capture asks for its definition, refuses a wrong one, and is judged 
     mimeType: "application/json",
     buffer: Buffer.from('{"format":"x"}'),
   });
-  await expect(page.getByText(/other\.json is no channel definition/)).toBeVisible();
+  await expect(page.getByText(/other\.json isn’t a channel definition/)).toBeVisible();
   await input.setInputFiles(file("harbour.bus.json"));
   await expect(page.getByText(/3000 frames/)).toBeVisible();
   await analyse(page);

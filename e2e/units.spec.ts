@@ -52,7 +52,7 @@ test("a unit of the shop's own: edited with the solver, stored, versioned, used 
   await sets.getByLabel("Ring").first().fill("71");
   // 1 + 35/71, at once, and what is wrong with it beside
   await expect(check.getByRole("row", { name: /^3 1\.493/ })).toBeVisible();
-  await expect(check.getByText(/106 is no multiple of 3/)).toBeVisible();
+  await expect(check.getByText(/106 isn’t a multiple of 3/)).toBeVisible();
   await expect(check.getByRole("button", { name: "Store the unit" })).toBeDisabled();
   // a place that is wrong leads to where it is typed
   await check.getByRole("button", { name: /gears\.2\.ratio/ }).click();
@@ -131,7 +131,7 @@ test.describe("a unit file that cannot be right", () => {
   const bad = (patch: object) => JSON.stringify({ ...unitFile("brae-p6"), id: "bad-p6", ...patch });
   for (const [name, text, message] of [
     ["junk of 10 MB", "x".repeat(10_000_000), /has 10 MB; a unit file has at most 1 MB/],
-    ["no JSON", "{ not json", /is no JSON/],
+    ["no JSON", "{ not json", /isn’t JSON/],
     ["an unknown version", bad({ formatVersion: 9 }), /unit\.formatVersion/],
     [
       "two gears alike",

@@ -57,7 +57,7 @@ export function readBus(path: string): BusDefinition {
     json = JSON.parse(readFileSync(path, "utf8"));
   } catch (error) {
     throw new UsageError(
-      `${path} is no readable channel definition: ${error instanceof Error ? error.message : error}`,
+      `${path} isn’t a readable channel definition: ${error instanceof Error ? error.message : error}`,
     );
   }
   const parsed = BusFile.safeParse(json);

@@ -59,7 +59,7 @@ function readEvidence(path: string): EvidenceInputFile {
   try {
     json = JSON.parse(readFileSync(path, "utf8"));
   } catch (error) {
-    throw new UsageError(`${path} is no readable evidence file: ${error instanceof Error ? error.message : error}`);
+    throw new UsageError(`${path} isn’t a readable evidence file: ${error instanceof Error ? error.message : error}`);
   }
   const parsed = EvidenceInput.safeParse(json);
   if (!parsed.success)

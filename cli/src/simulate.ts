@@ -37,7 +37,7 @@ function readFault(text: string): SimulatedFault {
   const severity = parts?.[3] === undefined ? undefined : Number(parts[3]);
   if (!parts?.[1] || (severity !== undefined && !(severity > 0 && severity <= 1)))
     throw new UsageError(
-      `"${text}" is no fault: write KIND, KIND:0.6 or KIND@PART:0.6, with a severity over 0 up to 1.`,
+      `"${text}" isn’t a fault: write KIND, KIND:0.6 or KIND@PART:0.6, with a severity over 0 up to 1.`,
     );
   return { kind: parts[1], component: parts[2], severity };
 }

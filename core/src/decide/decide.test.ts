@@ -1,4 +1,4 @@
-// Guards: the comparison of ways out: means against closed forms, the same figures for the same seed, wishes as
+// Guards: the comparison of options: means against closed forms, the same figures for the same seed, wishes as
 // constraints, break-even and flips that do flip.
 import { describe, expect, it } from "@jest/globals";
 import { triangularMean } from "../chance/index.ts";
@@ -30,7 +30,7 @@ const of = (d: ReturnType<typeof run>, id: string) => {
 };
 const mixed = spaceOf({ "element-worn:HC": 0.6, "element-leak:HC": 0.2, "solenoid-leaks:sol_HC": 0.15, nothing: 0.05 });
 
-describe("ways out", () => {
+describe("options", () => {
   it("the same seed gives the same figures, another seed nearly the same", () => {
     const [a, b, c] = [run({ space: mixed }), run({ space: mixed }), run({ space: mixed, seed: 12 })];
     expect(b).toEqual(a);

@@ -4,7 +4,7 @@ import type { Source } from "../knowledge/index.ts";
 import { type Chosen, NOTHING_ID, type PlanSpace, type Repair, turnOrder } from "../suspect/index.ts";
 import { inSentence } from "../unit/index.ts";
 
-/** A way out that can be chosen: a repair with where its part comes from, or to leave the vehicle as it is. */
+/** An option that can be chosen: a repair with where its part comes from, or to leave the vehicle as it is. */
 export interface Choice {
   readonly id: string;
   readonly title: string;
@@ -12,7 +12,7 @@ export interface Choice {
   readonly source: Source | undefined;
 }
 
-/** What the figures of a way out are made of. */
+/** What the figures of an option are made of. */
 export interface Origin {
   /** what may be wrong, likeliest first, and how surely the repair cures it; what is left has less than one in a hundred */
   readonly cures: readonly {
@@ -40,7 +40,7 @@ export interface Figures {
   /** labour and parts of it alone, as they are likely */
   readonly price: number;
   readonly hours: ThreePoint;
-  /** labour of all that is done in the end, in the mean, h */
+  /** labour of all that is done in the end, on average, h */
   readonly labourH: number;
   /** of all that it costs in the end, money */
   readonly mean: number;
@@ -178,7 +178,7 @@ interface Plan {
 }
 
 /**
- * Compares the ways out by drawing vehicles from the odds: what is wrong, how long the work takes, whether it cures, what
+ * Compares the options by drawing vehicles from the odds: what is wrong, how long the work takes, whether it cures, what
  * follows when it does not. Every way meets the same vehicles, so that regret is of the same vehicle. Seeded.
  * @param onProgress - 0…1
  * @returns undefined when it was cancelled
@@ -222,7 +222,7 @@ export function decide(
   const nothing = space.sets.map((s) => s.members.every((i) => space.model.faults[i]?.id === NOTHING_ID));
   for (let n = 0; n < draws; n++) {
     if (n % 500 === 0 && onProgress && !onProgress(n / draws)) return undefined;
-    // one stream for each vehicle: the same for every way out, whatever it draws
+    // one stream for each vehicle: the same for every option, whatever it draws
     const truth = draw(space.start, seededRandom(seed + n * 7919));
     plans.forEach((plan, c) => {
       const random = seededRandom(seed + n * 7919 + 104729);
@@ -314,7 +314,7 @@ export function decide(
   return { figures, best, axis, flips: flipsOf(figures, best, hourlyRate, knowledge.comebackCost), draws, seed };
 }
 
-/** What may be wrong, and how surely a way out cures it; to leave it cures only where nothing is. */
+/** What may be wrong, and how surely an option cures it; to leave it cures only where nothing is. */
 function curedBy(space: PlanSpace, { first, worth }: Plan): Origin["cures"] {
   const { faults } = space.model;
   return space.sets
@@ -347,7 +347,7 @@ function remaining(space: PlanSpace, r: number, state: number, random: () => num
 }
 
 /**
- * Cure probability at which a way out costs as much as its rival: mean = price + (1 − cure) · failure, solved for the cure.
+ * Cure probability at which an option costs as much as its rival: mean = price + (1 − cure) · failure, solved for the cure.
  * @returns undefined when no probability does
  */
 export function breakEven(mean: number, price: number, cures: number, rival: number): number | undefined {
@@ -416,7 +416,7 @@ function flipsOf(figures: readonly Figures[], bestId: string | undefined, rate: 
   return flips;
 }
 
-/** A way out as it is chosen, with its spread and the seed of the draws. */
+/** An option as it is chosen, with its spread and the seed of the draws. */
 export function chosenWay(f: Figures, decision: Decision, hourlyRate: number): Chosen {
   const { repair, source } = f.choice;
   const parts = source?.partsCost ?? repair?.partsCost ?? 0;

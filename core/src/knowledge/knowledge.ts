@@ -146,7 +146,7 @@ export interface Access {
   readonly minutes: number;
   /** gasket, fluid that is lost */
   readonly materialCost: number;
-  /** what breaks on the way, in the mean: lines, bolts, clips */
+  /** what breaks on the way, on average: lines, bolts, clips */
   readonly mishapCost: number;
   /** accesses that it gives beside its own */
   readonly gives: readonly Intrusiveness[];

@@ -94,7 +94,7 @@ export function sniffDialect(text: string, fixed: DialectChoice = {}): Dialect {
     if (lines.length === 1)
       throw new InputError(
         "line-too-long",
-        `The first line alone has over ${HEAD_CHARS / 1024} KB: this is no table of a log. Export the recording as CSV.`,
+        `The first line alone has over ${HEAD_CHARS / 1024} KB: this isn’t a table of a log. Export the recording as CSV.`,
         1,
       );
     lines.pop();

@@ -168,11 +168,11 @@ export class CodeTextError extends Error {
 /**
  * Trouble codes out of whatever a scan tool printed: a report in lines under headings of modules, or a table. Nothing is
  * dropped: lines that nothing was made of are returned.
- * @throws CodeTextError when there is no text, too much of it, or no code in it
+ * @throws CodeTextError when there isn’t text, too much of it, or no code in it
  */
 export function readCodes(text: string): CodeReport {
   if (text.trim() === "")
-    throw new CodeTextError("empty", "There is no text. Paste the report of the scan tool, or choose its file.");
+    throw new CodeTextError("empty", "There isn’t text. Paste the report of the scan tool, or choose its file.");
   if (text.length > MOST_CHARACTERS)
     throw new CodeTextError(
       "too-long",

@@ -9,7 +9,7 @@ import type { Money } from "./plan/space.ts";
 import type { Standing } from "./plan/standing.ts";
 import { type Ranking, rankSuspects } from "./rank.ts";
 
-/** What the ways of working that practitioners argue about cost from here in the mean, on the same drawn vehicles. */
+/** What the ways of working that practitioners argue about cost from here on average, on the same drawn vehicles. */
 export interface OrderCosts {
   readonly expectedCost: number;
   readonly cheapestFirst: number;

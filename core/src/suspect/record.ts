@@ -30,7 +30,7 @@ export function checkEntry(
 
 const ODDS_KEPT = 4;
 
-/** What was chosen, from the options or from the comparison of the ways out. */
+/** What was chosen, from the options or from the comparison of the options. */
 export type Chosen = Pick<
   EntryBodies["decision"],
   "repairId" | "title" | "expectedCost" | "cures" | "source" | "price" | "spread" | "seed"

@@ -30,7 +30,7 @@ function checkTeeth(train: GearTrain, say: Say): void {
       if ((s.sunTeeth + s.ringTeeth) % s.planets !== 0)
         say(
           `${at}.planets`,
-          `${s.planets} planets do not stand evenly: sun + ring = ${s.sunTeeth + s.ringTeeth} is no multiple of ${s.planets}`,
+          `${s.planets} planets do not stand evenly: sun + ring = ${s.sunTeeth + s.ringTeeth} isn’t a multiple of ${s.planets}`,
         );
       // neighbours must not touch: distance of their centres against their outer diameter
       if ((s.sunTeeth + planet) * Math.sin(Math.PI / s.planets) <= planet + ADDENDUM_TEETH)
@@ -38,7 +38,7 @@ function checkTeeth(train: GearTrain, say: Say): void {
     } else if ((s.ringTeeth - s.sunTeeth) % s.planets !== 0) {
       say(
         `${at}.planets`,
-        `${s.planets} pairs of planets do not stand evenly: ring − sun = ${s.ringTeeth - s.sunTeeth} is no multiple of ${s.planets}`,
+        `${s.planets} pairs of planets do not stand evenly: ring − sun = ${s.ringTeeth - s.sunTeeth} isn’t a multiple of ${s.planets}`,
       );
     }
   });

@@ -27,7 +27,7 @@ describe("errors", () => {
     const { body } = await iona.get("/api/nonsense").expect(404);
     expect(body.error).toMatchObject({ code: "not-found", message: expect.stringMatching(/openapi/) });
   });
-  it("a body that is no JSON, or too large, is refused by name", async () => {
+  it("a body that isn’t JSON, or too large, is refused by name", async () => {
     const post = (text: string) => iona.post("/api/jobs").set("content-type", "application/json").send(text);
     expect((await post("{not json").expect(400)).body.error.message).toMatch(/not valid JSON/);
     expect((await post(JSON.stringify({ x: "y".repeat(1_200_000) })).expect(413)).body.error.code).toBe("too-large");

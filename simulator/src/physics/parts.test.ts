@@ -34,7 +34,7 @@ describe("lining", () => {
       fc.property(slip, share, (v, wear) => expect(wetFriction(v, 0, wear)).toBeLessThanOrEqual(wetFriction(v, 0, 0))),
     );
   });
-  it("faces that run out of true grip as much as sound ones in the mean, once a turn more and less", () => {
+  it("faces that run out of true grip as much as sound ones on average, once a turn more and less", () => {
     const turn = Array.from({ length: 360 }, (_, i) => runOutFactor((i * Math.PI) / 180, 1));
     expect(turn.reduce((s, x) => s + x, 0) / turn.length).toBeCloseTo(1, 9);
     expect(Math.max(...turn) - 1).toBeCloseTo(1 - Math.min(...turn), 9);

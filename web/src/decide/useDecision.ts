@@ -17,7 +17,7 @@ export type Comparing =
   | { readonly at: "cancelled" }
   | { readonly at: "failed"; readonly message: string };
 
-/** Compares the ways out in a thread of its own; leaving the view or `cancel` ends it. */
+/** Compares the options in a thread of its own; leaving the view or `cancel` ends it. */
 export function useDecision(): { readonly state: Comparing; readonly cancel: () => void; readonly again: () => void } {
   const { job, state: jobState } = useJob();
   const { data } = useSuspects(job.id);

@@ -68,7 +68,7 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
     }
     const text = await file.text();
     if (text.includes("\u0000")) {
-      setProblem(`${file.name} is no text. Save the report as text or CSV, or paste it.`);
+      setProblem(`${file.name} isn’t text. Save the report as text or CSV, or paste it.`);
       return;
     }
     draft.set({ text });

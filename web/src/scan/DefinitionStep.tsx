@@ -16,7 +16,7 @@ async function readDefinition(file: File): Promise<BusDefinition> {
   }
   const d = json as Partial<BusDefinition>;
   if (d?.format !== "gearsense-bus" || d.version !== 1 || !Array.isArray(d.channels))
-    throw new Error(`${file.name} is no channel definition: its format must be "gearsense-bus", version 1.`);
+    throw new Error(`${file.name} isn’t a channel definition: its format must be "gearsense-bus", version 1.`);
   const definition = { ...(d as BusDefinition), name: d.name || file.name };
   const [wrong] = checkDefinition(definition);
   if (wrong) throw new Error(`${file.name} is wrong at ${wrong.path}: ${wrong.reason}.`);

@@ -260,7 +260,7 @@ export function EmptyState({ title, children, action }: { title: string; childre
   );
 }
 
-/** A bar for long work. @param share - 0…1, undefined while it cannot be told */
+/** A bar for long work. @param share - 0…1, undefined while it can’t be known */
 export function Progress({
   label,
   share,

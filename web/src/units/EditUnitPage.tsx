@@ -178,7 +178,7 @@ function Editor({ id, start, baseVersion }: { id: string; start: Draft; baseVers
             <p className="text-quiet">
               {draft.gearTrain
                 ? "Gears, chart, elements and train must be whole before it can be solved."
-                : "Ratios only: what a stuck element gives, torque shares and inner speeds cannot be told."}
+                : "Ratios only: can’t work out what a stuck element gives, torque shares and inner speeds."}
             </p>
           )}
           <h2 className="mt-4 text-xl" aria-live="polite">

@@ -38,7 +38,7 @@ export function GearsPart({ unit, chart }: { unit: Unit; chart: SuspectsView["ch
         <section aria-label={`Gear ${gear}`} className="flex flex-col gap-3">
           {!states && (
             <Notice tone="plain" title="This unit has ratios only">
-              Speeds inside it, torque shares and what a stuck element gives cannot be told. Add the gear train to its
+              Can’t work out speeds inside it, torque shares or what a stuck element gives. Add the gear train to its
               file.
             </Notice>
           )}

@@ -86,7 +86,7 @@ function Actions({ units }: { units: readonly Unit[] }) {
       unit = JSON.parse(await file.text()) as Unit;
     } catch (error) {
       const why = error instanceof Error ? error.message : String(error);
-      setRefused({ message: `${file.name} is no JSON: ${why}. Choose a file that ends in .unit.json.`, fields: [] });
+      setRefused({ message: `${file.name} isn’t JSON: ${why}. Choose a file that ends in .unit.json.`, fields: [] });
       return;
     }
     try {

@@ -11,7 +11,7 @@ export const SHUDDER_BAND_HZ: readonly [number, number] = [3, 20];
 
 /**
  * Where a swing comes from: the converter clutch, the engine (misfire, imbalance), something that turns with the output
- * shaft or the wheels, or it cannot be told.
+ * shaft or the wheels, or the log can’t tell.
  */
 export type SwingCause = "shudder" | "engine" | "output shaft" | "wheels" | "unknown";
 

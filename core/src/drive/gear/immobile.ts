@@ -9,7 +9,7 @@ export interface Immobile {
   readonly endS: number;
   /**
    * where it ends: input "held", the train is tied up or something holds the output; input "free", nothing takes its torque;
-   * "output", that shaft turns and the vehicle stands; undefined where it cannot be told
+   * "output", that shaft turns and the vehicle stands; undefined where the log can’t tell
    */
   readonly input: "held" | "free" | "output" | undefined;
   readonly torqueNm: number | undefined;

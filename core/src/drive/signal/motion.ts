@@ -7,7 +7,7 @@ const LEAST_BASE_S = 0.1;
 
 /**
  * Acceleration of the output shaft over at least 0.1 s. It swings more than the vehicle does: the half-shafts wind up.
- * @returns rpm/s, length of the frame; NaN where it cannot be told
+ * @returns rpm/s, length of the frame; NaN where the log can’t tell
  */
 export function outputAcceleration(frame: Frame): Float64Array {
   const { timeS, outputRpm, rateHz } = frame;

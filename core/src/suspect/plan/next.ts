@@ -139,7 +139,7 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
     );
 }
 
-/** A repair that hardly cures is no way out, however cheap: it only puts off what nothing known cures. */
+/** A repair that hardly cures is no option, however cheap: it only puts off what nothing known cures. */
 export const hardlyCures = ({ cures }: Pick<Option, "cures">): boolean => cures < HARDLY;
 
 /** Rather the last resort now than after repairs that lead there; an exchange that cures is a repair like any other. */
@@ -150,7 +150,7 @@ const givesUp = (space: PlanSpace, first: Option | undefined): boolean =>
 
 /**
  * Expected cost after a repair that did not cure. Either repairs are tried one after another, each with a comeback before
- * it; or the vehicle is looked at again, as long as it takes in the mean, and then cured. What costs less.
+ * it; or the vehicle is looked at again, as long as it takes on average, and then cured. What costs less.
  */
 export function afterFailure(space: PlanSpace, mass: Float64Array, prices: Float64Array): number {
   if (!space.looksAgain) return repairsInTurn(space, mass, prices);

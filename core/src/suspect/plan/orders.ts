@@ -98,7 +98,7 @@ export function nextMove(
 const MOST_MOVES = 16;
 
 /**
- * What a way of working costs from here in the mean, with vehicles drawn from the belief: seeded, so that two orders meet
+ * What a way of working costs from here on average, with vehicles drawn from the belief: seeded, so that two orders meet
  * the same vehicles.
  * @param random - 0…1
  */

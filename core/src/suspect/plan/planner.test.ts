@@ -136,7 +136,7 @@ function smallSpace(model: SuspectModel, b: Belief, pick: number): PlanSpace {
 
 describe("against the exact optimum", () => {
   const [model] = models as [SuspectModel];
-  it("no way of working beats it; the planner stays within a tenth and within 5 % in the mean", () => {
+  it("no way of working beats it; the planner stays within a tenth and within 5 % on average", () => {
     const ratios: number[] = [];
     fc.assert(
       fc.property(few(model, 4, 2), fc.nat(5), (b, pick) => {

@@ -39,7 +39,7 @@ export function checkEffort(knowledge: Knowledge, check: Check, opened: Opened) 
   return { minutes: check.minutes + left.minutes, materialCost: check.materialCost + left.materialCost };
 }
 
-/** What breaks on the way, in the mean: lines, bolts, clips. Part of every plan, of no bill. */
+/** What breaks on the way, on average: lines, bolts, clips. Part of every plan, of no bill. */
 function mishapLeft(knowledge: Knowledge, level: Intrusiveness, opened: Opened): number {
   return opened & bit(level) ? 0 : knowledge.access[level].mishapCost;
 }
