@@ -364,6 +364,65 @@ describe("limp", () => {
     expect(limp?.certain).toBe(true);
   });
 
+  /** Second, then the limp gear: how slowly it is held at the end is given, in rpm of the input shaft. */
+  const endsIn = (slowestInputRpm: number, upTo = 1300) => {
+    const t = timesOf(80, 20);
+    const gear = t.map((s) => (s < 20 ? 2 : 4));
+    const output = t.map((s) => (s < 50 ? upTo : Math.max(slowestInputRpm / ratio("4"), upTo - 60 * (s - 50))));
+    return analyseDrive(
+      recordingOf(t, {
+        turbine_rpm: output.map((o, i) => o * ratio(String(gear[i]))),
+        output_rpm: output,
+        vehicle_kmh: output.map((o) => o / 30),
+        gear_commanded: gear,
+        engine_torque_nm: t.map(() => 60),
+      }),
+      unit,
+    ).limp;
+  };
+  it("a sound drive that ends in the limp gear is none, unless it is held where any other had changed down", () => {
+    expect(endsIn(1000)).toBeUndefined();
+    expect(endsIn(615)).toBeUndefined();
+    expect(endsIn(585)?.signs).toEqual(["gear 4 held from near standstill"]);
+  });
+
+  describe("with other gears commanded", () => {
+    /** From 40 s the fourth stays, whatever is commanded; the pressure goes to its maximum for good at 65 s only. */
+    const disobeyed = (patch: (c: Record<string, Float64Array>, t: Float64Array) => Record<string, Float64Array>) => {
+      const t = timesOf(90, 20);
+      const [limpAt, risenAt] = [40, 65];
+      const commanded = t.map((s) => (s < limpAt ? (s < 20 ? 2 : 5) : s < 50 ? 3 : s < 60 ? 2 : 4));
+      const output = t.map((s) => 1100 + 150 * Math.sin(s / 4));
+      const channels = {
+        turbine_rpm: output.map((o, i) => o * ratio((t[i] as number) < limpAt ? String(commanded[i]) : "4")),
+        output_rpm: output,
+        vehicle_kmh: output.map((o) => (o / unit.finalDrive) * 2 * Math.PI * unit.tyreRadiusM * 0.06),
+        gear_commanded: commanded,
+        engine_torque_nm: t.map(() => 60),
+        line_pressure_kpa: t.map((s) => (s < risenAt ? 600 : 1700)),
+      };
+      return analyseDrive(recordingOf(t, patch(channels, t)), unit);
+    };
+    it("it begins where they are no longer obtained, not where the pressure rises; none of them slips", () => {
+      const { limp, findings } = disobeyed((c) => c);
+      expect(Math.abs((limp?.startS ?? 0) - 40)).toBeLessThan(0.5);
+      expect(limp?.byPressure).toBe(true);
+      expect(findings.filter((f) => ["slip", "wrong-gear", "failed-shift"].includes(f.kind))).toEqual([]);
+    });
+    it("an output speed that stands still in it shows no other gear", () => {
+      const { limp, findings } = disobeyed((c, t) => ({
+        ...c,
+        // it freezes while the vehicle slows down, as the ratio of another gear
+        output_rpm: (c.output_rpm as Float64Array).map((o, i) => {
+          const s = t[i] as number;
+          return [52, 58].some((at) => s > at && s < at + 1.5) ? 900 : o;
+        }),
+      }));
+      expect(findings.map((f) => f.kind)).toContain("drop-out");
+      expect(Math.abs((limp?.startS ?? 0) - 40)).toBeLessThan(0.5);
+    });
+  });
+
   describe("of a dual clutch that drives in its limp gear already", () => {
     /** Second until 20 s, third from there on; what else happens is laid over. */
     const drive = (patch: (c: Record<string, Float64Array>, t: Float64Array) => Record<string, Float64Array>) => {

@@ -204,8 +204,10 @@ export function analyseHeld(
   } = frame;
   const n = timeS.length;
   const settled = settledMask(frame, shifts, mask, limpS);
+  const limpCode = gearCode(unit.limp.gear);
   for (let i = n - 1; i >= 0 && (timeS[i] as number) >= limpS; i--)
-    if (limpForGood || (timeS[i] as number) < limpS + LIMP_SETTLE_S) settled[i] = 0;
+    // another gear that is commanded in limp mode is never obtained: nothing of it is meant to hold
+    if (limpForGood || (timeS[i] as number) < limpS + LIMP_SETTLE_S || gear[i] !== limpCode) settled[i] = 0;
   const { linePressureKpa } = frame;
   const { converter } = unit;
   const carried =

@@ -55,13 +55,12 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   let lastOther = -1;
   let otherRun = 0;
   let otherS = 0;
-  // a slipping dual clutch passes through the ratios of other gears
-  const leastS = unit.kind === "planetary" ? 0 : PASSES_S;
+  // a slipping dual clutch, and a speed that lags or sticks for a moment, passes through the ratios of other gears
   for (let i = 0; i < n; i++) {
     if (seen[i] === OTHER) {
       otherS += stepS[i] as number;
-      if (++otherRun >= 3 && otherS >= leastS) lastOther = i;
-    } else if (seen[i] === LIMP || leastS > 0) {
+      if (++otherRun >= 3 && otherS >= PASSES_S) lastOther = i;
+    } else if (seen[i] === LIMP || unit.kind !== "planetary") {
       otherRun = 0;
       otherS = 0;
     }
@@ -91,9 +90,12 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
   let pressedS = 0;
   for (let i = Math.max(risenAt ?? n, first); i < n; i++) if (seen[i] === LIMP) pressedS += stepS[i] as number;
   const byPressure = risenAt !== undefined && pressedS >= MIN_S;
+  // some controllers raise the pressure only while they are asked for torque: what was not obtained before it tells sooner
+  const sooner = byPressure && disobeys(frame, seen, first, risenAt, limpCode);
   if (byPressure) signs.push("line pressure at its maximum");
-  if (elsewhere > moving * 0.3) signs.push("another gear was commanded and not obtained");
-  if (slowest < usual * 0.5) signs.push(`gear ${unit.limp.gear} held from near standstill`);
+  if (elsewhere > moving * ELSEWHERE_SHARE) signs.push("another gear was commanded and not obtained");
+  if (slowest < (Number.isFinite(usual) ? usual * SLOWER_SHARE : LUGGING_INPUT_RPM / limpRatio))
+    signs.push(`gear ${unit.limp.gear} held from near standstill`);
   if (
     goneAfter(dropouts, timeS[first] as number) >= Math.max(GONE_S, moving * GONE_SHARE) &&
     fastest > slowest * VARIED
@@ -103,7 +105,7 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
 
   // the moment is where the pressure went up for good; without pressure, the command before the first sample in the gear
   let start = first;
-  if (byPressure) start = risenAt;
+  if (byPressure && !sooner) start = risenAt;
   else {
     while (
       start > 0 &&
@@ -129,6 +131,24 @@ export function findLimp(frame: Frame, dropouts: readonly Dropout[], mask: Uint8
     vehicleKmh: finite(vehicleKmh?.[start]),
     fluidC: finite(fluidC?.[start]),
   };
+}
+
+const ELSEWHERE_SHARE = 0.3;
+/** Slower than the gear was driven before, by this share, it is driven where a sound drive has changed down long since. */
+const SLOWER_SHARE = 0.5;
+/** Where the gear was not driven before: no sound drive holds its upper gears at such a speed of the input shaft. */
+const LUGGING_INPUT_RPM = 600;
+
+/** Was another gear commanded and not obtained, from one sample to another, for as long as limp mode takes to be told? */
+function disobeys({ gear, stepS }: Frame, seen: Uint8Array, from: number, to: number, limpCode: number): boolean {
+  let moving = 0;
+  let elsewhere = 0;
+  for (let i = from; i < to; i++) {
+    if (seen[i] !== LIMP) continue;
+    moving += stepS[i] as number;
+    if ((gear[i] as number) > 0 && gear[i] !== limpCode) elsewhere += stepS[i] as number;
+  }
+  return moving >= MIN_S && elsewhere > moving * ELSEWHERE_SHARE;
 }
 
 /** A signal that does not come back, and driving at speeds that would have changed the gear. */
@@ -227,10 +247,13 @@ function risenForGood({ stepS }: Frame, maximal: (i: number) => boolean): number
 
 const rpmPerKmh = (unit: Unit) => (unit.finalDrive * 1000) / 60 / (2 * Math.PI * unit.tyreRadiusM);
 
+/** Speed of the output by the road speed, rpm; 0 when that was not recorded. */
+const roadRpm = ({ vehicleKmh, unit }: Frame, i: number): number => Math.max(0, vehicleKmh?.[i] ?? 0) * rpmPerKmh(unit);
+
 /** Speed of the output, from the road where its sensor is out. */
-function speedOf({ outputRpm, vehicleKmh, unit }: Frame, i: number): number {
-  const out = outputRpm[i] as number;
-  return out > SLOWEST_RPM ? out : Math.max(0, vehicleKmh?.[i] ?? 0) * rpmPerKmh(unit);
+function speedOf(frame: Frame, i: number): number {
+  const out = frame.outputRpm[i] as number;
+  return out > SLOWEST_RPM ? out : roadRpm(frame, i);
 }
 
 const DISOBEYED_S = 4;
@@ -269,6 +292,7 @@ function seeGears(
   const inputId = planetary ? "turbine_rpm" : "engine_rpm";
   const out = (channel: string) => dropouts.filter((d) => d.channel === channel);
   const inputOut = out(inputId);
+  const outputOut = out("output_rpm");
   /** Was the limp gear obtained for another command in the seconds around a sample? */
   const everElsewhere = commandDisobeyed(frame, limpRatio, limpCode);
   const within = (list: readonly Dropout[], t: number) => list.some((d) => t >= d.startS - 0.1 && t <= d.endS + 0.1);
@@ -283,7 +307,8 @@ function seeGears(
     let input = inputRpm[i] as number;
     if (mask[i]) {
       const t = timeS[i] as number;
-      output = speedOf(frame, i);
+      // one that stands still at a speed tells nothing either
+      output = within(outputOut, t) ? roadRpm(frame, i) : speedOf(frame, i);
       if (within(inputOut, t)) input = Number.NaN;
       // the edges of a drop-out are not to be believed
       else if (!(output > SLOWEST_RPM)) continue;
