@@ -37,6 +37,7 @@ export const Finding = z
       "wrong-gear",
       "flare",
       "slow-shift",
+      "quick-shift",
       "late-shift",
       "failed-shift",
       "converter-slip",
@@ -367,9 +368,7 @@ export const AnalysisFile = z
     pressures: z.array(
       z.object({ id: z.string(), seconds: n, coldShare: maybe, warmShare: maybe, lowShare: maybe, highShare: maybe }),
     ),
-    ripples: z.array(
-      z.object({ sensor: z.string(), channel: z.string(), roughnessRpm: n, elsewhereRpm: n, inputNoiseRpm: n }),
-    ),
+    ripples: z.array(z.object({ sensor: z.string(), channel: z.string(), roughnessRpm: n, elsewhereRpm: n })),
     quality: z.array(
       z.object({
         channel: z.string(),

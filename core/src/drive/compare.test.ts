@@ -3,6 +3,7 @@ import { describe, expect, it } from "@jest/globals";
 import { type Channels, ratioOfGear, steadyDrive } from "../testing/drives.ts";
 import { recordingOf, timesOf } from "../testing/recordings.ts";
 import { libraryUnit } from "../testing/units.ts";
+import type { Unit } from "../unit/index.ts";
 import { type Analysis, analyseDrive, compareDrives, type FindingKind } from "./index.ts";
 
 const unit = libraryUnit("brae-p6");
@@ -53,8 +54,8 @@ describe("slip", () => {
 });
 
 /** Shifts 2-3 every 12 s, as straight lines, after a flare. */
-function shifts(delayS: number, inertiaS: number, flareRpm: number, made = true): Analysis {
-  const t = timesOf(72, 20);
+function shifts(delayS: number, inertiaS: number, flareRpm: number, made = true, of = unit, rateHz = 20): Analysis {
+  const t = timesOf(72, rateHz);
   const output = t.map(() => 900);
   const phase = (s: number) => s % 12;
   const [old, next] = [ratioOfGear(unit, 2) * 900, ratioOfGear(unit, 3) * 900];
@@ -72,16 +73,36 @@ function shifts(delayS: number, inertiaS: number, flareRpm: number, made = true)
       engine_torque_nm: t.map(() => 120),
       fluid_c: t.map(() => 80),
     }),
-    unit,
+    of,
   );
 }
 
 describe("shifts", () => {
   const good = shifts(0.2, 0.4, 0);
+  const quick = (inertiaS: number, of: Unit) =>
+    shifts(0.2, inertiaS, 0, true, of, 100).findings.find((f) => f.kind === "quick-shift");
+  it("one that is over in less than half its usual time is harsh, and a fault when far under it", () => {
+    const usualS = unit.usual?.shifts?.["2-3"]?.inertia?.warmS as number;
+    expect(quick(usualS / 2 + 0.004, unit)).toBeUndefined();
+    expect(quick(usualS / 2 - 0.004, unit)).toMatchObject({ severity: "notice", limit: { value: usualS / 2 } });
+    expect(quick(usualS / 2 / 1.4 + 0.004, unit)?.severity).toBe("notice");
+    expect(quick(usualS / 2 / 1.4 - 0.004, unit)?.severity).toBe("fault");
+  });
+  it("where nothing is known of the unit the lower limit counts", () => {
+    const { usual: _, ...bare } = unit;
+    const lowest = unit.limits.shifts?.["2-3"]?.inertiaS[0] as number;
+    expect(quick(lowest + 0.004, bare)).toBeUndefined();
+    expect(quick(lowest - 0.004, bare)?.limit).toMatchObject({ value: lowest, source: "unit file" });
+    const { limits, ...unlimited } = bare;
+    const { shifts: _own, shiftDefault: _all, ...others } = limits;
+    expect(quick(0.154, { ...unlimited, limits: others })).toBeUndefined();
+    expect(quick(0.146, { ...unlimited, limits: others })?.limit).toMatchObject({ value: 0.15, source: "typical" });
+  });
   it.each([
     ["flare", shifts(0.4, 0.4, 220)],
     ["slow-shift", shifts(0.2, 1.6, 0)],
     ["late-shift", shifts(0.9, 0.4, 0)],
+    ["quick-shift", shifts(0.2, 0.06, 0)],
     ["failed-shift", shifts(0.2, 0.4, 0, false)],
   ] as const)("%s is gone, the same, or not exercised", (kind, bad) => {
     expect(verdict(kind, bad, good)).toBe("gone");

@@ -409,6 +409,38 @@ describe("limp", () => {
       expect(limp?.byPressure).toBe(true);
       expect(findings.filter((f) => ["slip", "wrong-gear", "failed-shift"].includes(f.kind))).toEqual([]);
     });
+    it("the gears that never came are no measure of the shifts before it", () => {
+      const { usual: _, ...bare } = unit;
+      const t = timesOf(150, 20);
+      const limpAt = 70;
+      const [before, since] = [
+        [2, 3, 4],
+        [1, 2, 3, 1, 3],
+      ];
+      const commandAt = (s: number) =>
+        s < limpAt ? (before[Math.floor(s / 5) % 3] as number) : (since[Math.floor((s - limpAt) / 5) % 5] as number);
+      const output = t.map(() => 1100);
+      // every shift comes after 0.35 s and takes 0.3 s, until none is made any more
+      const turbine = t.map((s) => {
+        if (s >= limpAt) return 1100 * ratio("4");
+        const [from, to] = [commandAt(Math.max(0, s - (s % 5) - 0.1)), commandAt(s)].map((g) => ratio(String(g)));
+        const share = Math.min(1, Math.max(0, ((s % 5) - 0.35) / 0.3));
+        return 1100 * ((from as number) + share * ((to as number) - (from as number)));
+      });
+      const { limp, findings } = analyseDrive(
+        recordingOf(t, {
+          turbine_rpm: turbine,
+          output_rpm: output,
+          vehicle_kmh: output.map((o) => o / 30),
+          gear_commanded: t.map(commandAt),
+          engine_torque_nm: t.map(() => 60),
+          fluid_c: t.map(() => 80),
+        }),
+        bare,
+      );
+      expect(Math.abs((limp?.startS ?? 0) - limpAt)).toBeLessThan(1);
+      expect(findings.filter((f) => f.kind === "late-shift")).toEqual([]);
+    });
     it("an output speed that stands still in it shows no other gear", () => {
       const { limp, findings } = disobeyed((c, t) => ({
         ...c,

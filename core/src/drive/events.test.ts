@@ -268,6 +268,43 @@ describe("quality", () => {
       "sen_turbine",
     ]);
   });
+  it.each(["turbine_rpm", "output_rpm"])("%s that ripples is the only fault: no gear slips, nothing flares", (id) => {
+    const a = analyseDrive(
+      steadyDrive(
+        unit,
+        () => 0,
+        (c) => ({ ...c, [id]: (c[id] as Float64Array).map((v, i) => v + noise(i)) }),
+      ),
+      unit,
+    );
+    expect(new Set(a.findings.filter((f) => f.severity === "fault").map((f) => f.kind))).toEqual(
+      new Set(["sensor-ripple"]),
+    );
+  });
+  it("slip in the moments in which the controller lets all clutches go is no clutch's", () => {
+    const at = [30, 50, 70, 90];
+    const drive = (lapses: boolean) =>
+      analyseDrive(
+        steadyDrive(
+          unit,
+          () => 0,
+          (c, t) => {
+            const during = (from: number, to: number) => (s: number) => at.some((x) => s > x + from && s < x + to);
+            const slips = during(0.1, 1.2);
+            const off = during(0, 0.4);
+            return {
+              ...c,
+              turbine_rpm: (c.turbine_rpm as Float64Array).map((v, i) => v + (slips(t[i] as number) ? 300 : 0)),
+              ...Object.fromEntries(unit.solenoids.map(({ id }) => [id, t.map((s) => (lapses && off(s) ? 0 : 50))])),
+            };
+          },
+        ),
+        unit,
+      ).findings.map((f) => f.kind);
+    expect(drive(true)).toContain("lapse");
+    expect(drive(true)).not.toContain("slip");
+    expect(drive(false)).toContain("slip");
+  });
   it("each channel says up to which frequency it shows anything; a wrong tyre is noticed", () => {
     const a = analyseDrive(
       steadyDrive(

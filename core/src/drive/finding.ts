@@ -8,6 +8,7 @@ export type FindingKind =
   | "wrong-gear"
   | "flare"
   | "slow-shift"
+  | "quick-shift"
   | "late-shift"
   | "failed-shift"
   | "converter-slip"

@@ -3,6 +3,7 @@ import type { Limp } from "../gear/limp.ts";
 import { limitsOf } from "../limits.ts";
 import { either, hasFinding, type Measure } from "../measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
+import { turbineRipples } from "../sensors/quality.ts";
 import { shifting } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
 import {
@@ -22,7 +23,8 @@ export const converter: Measure<"converter"> = {
       ? analyseConverter(drive.frame, sensorMask(drive), shifting(drive), drive.limits.residualSlipRpm.value)
       : undefined,
   findings: (measured, { frame }) => [
-    ...converterFindings(frame, measured.converter, measured.limp),
+    // the slip of a turbine speed that ripples is the sensor's
+    ...(turbineRipples(measured.ripples) ? [] : converterFindings(frame, measured.converter, measured.limp)),
     ...staysOnFindings(frame, measured.converter),
     ...huntingFindings(measured.converter),
   ],
@@ -74,6 +76,7 @@ export const converter: Measure<"converter"> = {
     if (!analysis.converter || analysis.converter.from === "slip" || analysis.converter.secondsApplied < MIN_CLUTCH_S)
       return;
     const slips = hasFinding(analysis, "converter-slip");
+    if (turbineRipples(analysis.ripples)) return;
     if (hasFinding(analysis, "converter-stays-on"))
       add("converter-clutch", "all", {}, "stays", "Converter clutch does not let go", true);
     else if (neverTakesHold(analysis.converter))

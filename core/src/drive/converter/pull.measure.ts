@@ -1,6 +1,8 @@
 import { confidence, type Finding, overall } from "../finding.ts";
+import { ripplesHeld } from "../gear/held.measure.ts";
 import type { Measure } from "../measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
+import { turbineRipples } from "../sensors/quality.ts";
 import type { Frame } from "../signal/frame.ts";
 import { converter, missingTakenPct, STAYS_ON_PCT } from "./converter.measure.ts";
 import { analysePull, type EnginePull, missingPct, PULL_LOW, pullOutcome } from "./pull.ts";
@@ -10,9 +12,9 @@ const STATOR = "stator";
 export const pull: Measure<"pull"> = {
   id: "pull",
   measure(drive) {
-    // a clutch that does not let go makes the converter no dynamometer
+    // a clutch that does not let go makes the converter no dynamometer, a turbine speed that ripples neither
     const letGo = drive.of(converter)?.letGo;
-    return letGo && missingTakenPct(letGo.share) > STAYS_ON_PCT
+    return turbineRipples(ripplesHeld(drive)) || (letGo && missingTakenPct(letGo.share) > STAYS_ON_PCT)
       ? undefined
       : analysePull(drive.frame, sensorMask(drive));
   },

@@ -1,6 +1,7 @@
 import { confidence, type Finding } from "../finding.ts";
 import type { Measure } from "../measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
+import { speedsRipple } from "../sensors/quality.ts";
 import { shifting } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
 import { findLoadReversals, KNOCKS_RPM, type LoadReversal, SWINGS_RPM, usualSwingRpm } from "./load-reversal.ts";
@@ -9,8 +10,8 @@ import { engineRunsRough } from "./oscillation.ts";
 export const loadReversals: Measure<"loadReversals"> = {
   id: "loadReversals",
   measure: (drive) => findLoadReversals(drive.frame, shifting(drive), sensorMask(drive)),
-  findings: ({ loadReversals: found, oscillation }, { frame }) =>
-    loadReversalFindings(frame, found, engineRunsRough(oscillation)),
+  findings: ({ loadReversals: found, oscillation, ripples }, { frame }) =>
+    loadReversalFindings(frame, found, engineRunsRough(oscillation) || speedsRipple(ripples)),
   compares: {
     "load-reversal": {
       by: "occasion",
@@ -23,7 +24,7 @@ export const loadReversals: Measure<"loadReversals"> = {
   },
   evidence(_unit, analysis, add) {
     const swing = usualSwingRpm(analysis.loadReversals);
-    if (engineRunsRough(analysis.oscillation)) return;
+    if (engineRunsRough(analysis.oscillation) || speedsRipple(analysis.ripples)) return;
     if (Number.isNaN(swing)) return;
     const outcome = swing > KNOCKS_RPM ? "knocks" : swing > SWINGS_RPM ? "swings" : "quiet";
     add(

@@ -4,6 +4,7 @@ import { confidence, type Finding, type MeasuredValue, range } from "../finding.
 import { limitsOf, TYPICAL } from "../limits.ts";
 import { either, hasFinding, type Measure } from "../measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
+import { speedsRipple } from "../sensors/quality.ts";
 import { shifting } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
 import { median } from "../signal/stats.ts";
@@ -26,7 +27,9 @@ export const oscillation: Measure<"oscillation"> = {
       shifting(drive).map((q, i) => q | (launching(drive)[i] as number)),
       drive.limits.shudderPeakToPeakRpm,
     ),
-  findings: (measured, { frame }) => oscillationFindings(frame, measured.oscillation),
+  // a swing that the sensor makes is none of the shafts
+  findings: (measured, { frame }) =>
+    speedsRipple(measured.ripples) ? [] : oscillationFindings(frame, measured.oscillation),
   compares: {
     shudder: {
       by: "occasion",
@@ -60,7 +63,7 @@ export const oscillation: Measure<"oscillation"> = {
   },
   evidence(_unit, analysis, add) {
     const { oscillation } = analysis;
-    if (oscillation.rateHz < VIBRATION_RATE_HZ) return;
+    if (oscillation.rateHz < VIBRATION_RATE_HZ || speedsRipple(analysis.ripples)) return;
     const found = (id: string) => analysis.findings.some((f) => f.id === id);
     if (oscillation.clutchWorking.length > 0) {
       const shudders = hasFinding(analysis, "shudder");

@@ -1,8 +1,10 @@
 import { elementsIn, gearName } from "../../unit/index.ts";
+import type { Measured } from "../analysis.ts";
 import { engineRunsRough } from "../driveline/oscillation.ts";
 import { confidence, type Finding, range } from "../finding.ts";
 import { TYPICAL } from "../limits.ts";
 import type { Drive, Measure } from "../measure.ts";
+import { speedsRipple } from "../sensors/quality.ts";
 import type { Frame } from "../signal/frame.ts";
 import { median, within } from "../signal/stats.ts";
 import { findLaunches, type Launch } from "./launches.ts";
@@ -14,7 +16,7 @@ const MIN_LAUNCHES = 2;
 export const launches: Measure<"launches"> = {
   id: "launches",
   measure: ({ frame }) => findLaunches(frame, gearName),
-  findings: ({ launches: found, oscillation }, { frame }) => launchFindings(frame, found, engineRunsRough(oscillation)),
+  findings: (measured, { frame }) => launchFindings(frame, measured.launches, unsteady(measured)),
   compares: {
     judder: {
       by: "occasion",
@@ -31,7 +33,7 @@ export const launches: Measure<"launches"> = {
   },
   /** Moving off, by the clutch that does it. */
   evidence(unit, analysis, add) {
-    if (engineRunsRough(analysis.oscillation)) return;
+    if (unsteady(analysis)) return;
     const clutches = unit.elements.filter((e) => e.kind === "dual-clutch");
     for (const { id, name } of clutches) {
       const own = analysis.launches.filter((l) => l.judder && elementsIn(unit, l.gear).includes(id));
@@ -42,6 +44,10 @@ export const launches: Measure<"launches"> = {
     }
   },
 };
+
+/** Does the engine, or a sensor that ripples, shake what a launch is judged by? */
+const unsteady = ({ oscillation, ripples }: Pick<Measured, "oscillation" | "ripples">): boolean =>
+  engineRunsRough(oscillation) || speedsRipple(ripples);
 
 /** 1 while it launches and the shafts still swing from it; length of the frame. */
 export const launching = (drive: Drive): Uint8Array =>

@@ -1,21 +1,21 @@
 import { explainObtained, type Unit } from "../../unit/index.ts";
 import type { AnalysedLog, Analysis } from "../analysis.ts";
 import { confidence, type Finding, type MeasuredValue, range, wholeDrive } from "../finding.ts";
-import { type Limit, limitsOf } from "../limits.ts";
+import { limitsOf } from "../limits.ts";
 import type { Add, Drive, DriveEvidence, Measure } from "../measure.ts";
 import { gearOutcomes, obtainedGears } from "../outcomes.ts";
+import { lapses } from "../sensors/lapses.measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
-import { findRipples, type Ripple } from "../sensors/quality.ts";
+import { findRipples, type Ripple, rippleReachRpm, speedsRipple } from "../sensors/quality.ts";
 import { shifts } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
+import { within } from "../signal/stats.ts";
 import { analyseHeld, type HeldAnalysis, type HeldResult } from "./held.ts";
 import { standing } from "./immobile.measure.ts";
 import { limp } from "./limp.measure.ts";
 import type { Limp } from "./limp.ts";
 import { slipLoads, slipScope } from "./slip-load.ts";
 
-/** Noise rarely goes so many deviations. */
-const NOISE_REACH = 3;
 /** What goes wrong just before limp mode belongs to it. */
 const BEFORE_LIMP_S = 0.3;
 /** A clutch that lets the engine run away is the reason of limp mode: so much of it is slip. */
@@ -34,21 +34,36 @@ const GONE_SHARE = 0.15;
 /** Of the unit's largest torque: what drags along in a gear that is not there. */
 const FREE_SHARE = 0.035;
 
-function heldOver(drive: Drive, slipLimit: Limit): HeldResult {
+/** Clutches open when the controller falls out, and fill again for so long after it. */
+const [LAPSE_OPENS_S, LAPSE_FILLS_S] = [0.3, 1.5];
+
+/** 1 where a speed is not to be believed, or the controller let all clutches go: what slips then is no clutch's fault. */
+const unheld = (drive: Drive): Uint8Array =>
+  drive.once(unheld, () => {
+    const spans = drive.of(lapses) ?? [];
+    if (spans.length === 0) return sensorMask(drive);
+    const out = within(
+      drive.frame.timeS,
+      spans.map((l) => [l.startS - LAPSE_OPENS_S, l.endS + LAPSE_FILLS_S]),
+    );
+    return out.map((q, i) => q | (sensorMask(drive)[i] as number));
+  });
+
+function heldOver(drive: Drive, slipLimitRpm: (ratio: number) => number): HeldResult {
   const { frame, unit } = drive;
   const found = drive.of(limp);
   return analyseHeld(
     frame,
     drive.of(shifts),
-    sensorMask(drive),
-    slipLimit,
+    unheld(drive),
+    slipLimitRpm,
     found && (found.byRunaway ? found.startS + AFTER_RUNAWAY_S : found.startS - BEFORE_LIMP_S),
     // a dual clutch drives on substitute values from then on, a converter unit with another pressure
     found !== undefined && (found.byPressure || (unit.kind !== "planetary" && found.certain)),
   );
 }
 
-const first = (drive: Drive): HeldResult => drive.once(first, () => heldOver(drive, drive.limits.slipRpm));
+const first = (drive: Drive): HeldResult => drive.once(first, () => heldOver(drive, () => drive.limits.slipRpm.value));
 
 /** Sensors that ripple while a gear is held: what a loose sensor adds is no slip. */
 export const ripplesHeld = (drive: Drive): Ripple[] =>
@@ -58,9 +73,10 @@ export const held: Measure<"held"> = {
   id: "held",
   measure(drive) {
     const { slipRpm } = drive.limits;
-    const noiseRpm = Math.max(0, ...ripplesHeld(drive).map((r) => r.inputNoiseRpm));
-    const { steady, ...result } =
-      noiseRpm > 0 ? heldOver(drive, { ...slipRpm, value: slipRpm.value + NOISE_REACH * noiseRpm }) : first(drive);
+    const ripples = ripplesHeld(drive);
+    const { steady, ...result } = speedsRipple(ripples)
+      ? heldOver(drive, (ratio) => slipRpm.value + rippleReachRpm(ripples, ratio))
+      : first(drive);
     return result;
   },
   findings: (measured, { frame }) => gearFindings(frame, measured.held, measured.limp),

@@ -1,5 +1,4 @@
 import { converterTorques, gearCode, gearName } from "../../unit/index.ts";
-import type { Limit } from "../limits.ts";
 import type { Shift } from "../shift/shifts.ts";
 import { type Group, groupCode, loadBand, temperatureBand } from "../signal/conditions.ts";
 import { type Frame, ratioOf, syncRpm } from "../signal/frame.ts";
@@ -178,6 +177,7 @@ function medianOfThree(a: number, b: number, c: number): number {
 /**
  * How well each gear is held. A gear whose ratio is steadily another gear's is "wrong", not slipping.
  * @param mask - 1 where a speed sensor is not to be believed
+ * @param slipLimitRpm - by the ratio of the gear
  * @param limpS - limp mode begins: how the gears take over then says nothing of how they hold
  * @param limpForGood - with another pressure: nothing that follows says anything of it
  */
@@ -185,7 +185,7 @@ export function analyseHeld(
   frame: Frame,
   shifts: readonly Shift[],
   mask: Uint8Array,
-  slipLimit: Limit,
+  slipLimitRpm: (ratio: number) => number,
   limpS = Number.POSITIVE_INFINITY,
   limpForGood = false,
 ): HeldResult {
@@ -218,6 +218,8 @@ export function analyseHeld(
     torqueNm && linePressureKpa && unit.kind === "planetary"
       ? torqueNm.map((nm, i) => nm / (linePressureKpa[i] as number))
       : undefined;
+  const limits = new Map(unit.gears.map((g) => [gearCode(g.name), slipLimitRpm(g.ratio)]));
+  const limitRpm = (code: number) => limits.get(code) ?? slipLimitRpm(1);
   const slip = new Float64Array(n).fill(Number.NaN);
   const wrong = new Uint8Array(n);
   const forward = unit.gears.filter((g) => g.ratio > 0);
@@ -266,7 +268,7 @@ export function analyseHeld(
     // an engine that drives is not slower than the gear for want of grip
     const driven = (smooth[i] as number) < 0 && (torqueNm?.[i] ?? 0) > DRIVES_NM;
     slipping[i] = driven ? 0 : (absolute[i] as number);
-    if ((slipping[i] as number) > slipLimit.value) push(slipAt, code, i);
+    if ((slipping[i] as number) > limitRpm(code)) push(slipAt, code, i);
     const key = groupCode(code, load[i] as number, fluidC?.[i]);
     let g = byGroup.get(key);
     if (!g) {
@@ -333,7 +335,7 @@ export function analyseHeld(
       if (inSpan[i]) {
         slipIndex.push(i);
         slipSeconds += step;
-      } else if ((absolute[i] as number) <= slipLimit.value && (load[i] as number) > 0.05) {
+      } else if ((absolute[i] as number) <= limitRpm(code) && (load[i] as number) > 0.05) {
         clean.push(i);
         cleanSeconds += step;
       }

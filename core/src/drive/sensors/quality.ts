@@ -24,9 +24,28 @@ export interface Ripple {
   readonly roughnessRpm: number;
   /** of the shaft that it is geared to, at this sensor's speed */
   readonly elsewhereRpm: number;
-  /** what it adds to slip, as a deviation of the input speed; 0 for a shaft that slip is not reckoned from */
-  readonly inputNoiseRpm: number;
 }
+
+/** Noise rarely goes so many deviations. */
+const NOISE_REACH = 3;
+/**
+ * How far sensors that ripple can take the input speed off the line of a gear, rpm.
+ * @param ratio - of the gear: what is wrong with the output counts so many times. 0 where slip is not reckoned from them
+ */
+export const rippleReachRpm = (ripples: readonly Ripple[], ratio: number): number =>
+  NOISE_REACH *
+  Math.max(
+    0,
+    ...ripples.map((r) =>
+      r.channel === "turbine_rpm" ? r.roughnessRpm : r.channel === "output_rpm" ? r.roughnessRpm * Math.abs(ratio) : 0,
+    ),
+  );
+
+/** Are the speeds of input or output shaken by their own sensor? What swings by them says nothing of the shafts. */
+export const speedsRipple = (ripples: readonly Ripple[]): boolean => rippleReachRpm(ripples, 1) > 0;
+
+/** Is the slip of the converter not to be believed? */
+export const turbineRipples = (ripples: readonly Ripple[]): boolean => ripples.some((r) => r.channel === "turbine_rpm");
 
 const FROZEN_S = 12;
 /** Faster changes are no physics, unit/s. */
@@ -106,6 +125,9 @@ function disagreement({ vehicleKmh, outputRpm }: Frame, unit: Unit): number | un
   return errors.length > 50 ? median(errors) : undefined;
 }
 
+/** Up to this command the converter clutch does nothing. */
+const LET_GO_PCT = 5;
+
 /** Scatter of a signal about its neighbours: what is left beside a straight line through every three samples. */
 function roughness(values: Float64Array, use: (i: number) => boolean): number {
   const seen: number[] = [];
@@ -120,15 +142,22 @@ function roughness(values: Float64Array, use: (i: number) => boolean): number {
 
 /**
  * Speed sensors that ripple on their own: output against the turbine through the ratio, in steady gears. The one that is
- * rougher than the other by more than gearing explains is the sensor, wire or connector, not the shaft.
+ * rougher than the other by more than gearing explains, with the converter clutch let go as well, is the sensor, wire or
+ * connector, not the shaft.
  * @param steady - 1 where a gear is held and both speeds can be believed
  */
 export function findRipples(frame: Frame, steady: Uint8Array): Ripple[] {
-  const { inputRpm, outputRpm, gear, ratios, unit } = frame;
+  const { inputRpm, outputRpm, gear, ratios, unit, tccCommandPct } = frame;
   if (frame.derived.length > 0) return [];
   const use = (i: number) => steady[i - 1] === 1 && steady[i] === 1 && steady[i + 1] === 1;
-  const input = roughness(inputRpm, use);
-  const output = roughness(outputRpm, use);
+  // a clutch that shudders shakes the turbine, and only while it works
+  const letGo = (i: number) => use(i) && !((tccCommandPct?.[i] ?? 0) > LET_GO_PCT);
+  const calmest = (values: Float64Array) => {
+    const [all, open] = [roughness(values, use), roughness(values, letGo)];
+    return Number.isNaN(open) ? all : Math.min(open, all);
+  };
+  const input = calmest(inputRpm);
+  const output = calmest(outputRpm);
   const held: number[] = [];
   for (let i = 0; i < gear.length; i++)
     if (steady[i]) held.push(Math.abs(ratios[(gear[i] as number) + 1] ?? Number.NaN));
@@ -136,20 +165,20 @@ export function findRipples(frame: Frame, steady: Uint8Array): Ripple[] {
   if (!(ratio > 0)) return [];
   const sensorOf = (channel: string) => unit.sensors.find((s) => s.channel === channel)?.id;
   const found: Ripple[] = [];
-  const judge = (channel: string, own: number, elsewhere: number, perInput: number) => {
+  const judge = (channel: string, own: number, elsewhere: number) => {
     const sensor = sensorOf(channel);
     if (sensor && own > RIPPLE_RPM && own > RIPPLE_FACTOR * Math.max(elsewhere, 1.5))
-      found.push({ sensor, channel, roughnessRpm: own, elsewhereRpm: elsewhere, inputNoiseRpm: own * perInput });
+      found.push({ sensor, channel, roughnessRpm: own, elsewhereRpm: elsewhere });
   };
-  if (unit.kind === "planetary") judge("turbine_rpm", input, output * ratio, 1);
-  judge("output_rpm", output, input / ratio, ratio);
+  if (unit.kind === "planetary") judge("turbine_rpm", input, output * ratio);
+  judge("output_rpm", output, input / ratio);
   // a shaft behind a clutch turns with the output through the ratio of its own gears
   frame.shaftsRpm.forEach((shaft, k) => {
     const channel = `k${k + 1}_rpm`;
     const sensor = unit.sensors.find((s) => s.channel === channel);
     if (!shaft || !sensor) return;
     const own = (i: number) => use(i) && sensorValidIn(sensor, gearName(gear[i] as number));
-    judge(channel, roughness(shaft, own), roughness(outputRpm, own) * ratio, 0);
+    judge(channel, roughness(shaft, own), roughness(outputRpm, own) * ratio);
   });
   return found;
 }

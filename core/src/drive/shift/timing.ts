@@ -171,7 +171,11 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence
     elementsIn(unit, to).includes(id) && !elementsIn(unit, from).includes(id);
   const usualOf = new Map(
     logs.filter(believed).flatMap((log) => {
-      const of = besideUsual(unit, log.analysis.shifts);
+      const { shifts: all, limp } = log.analysis;
+      const of = besideUsual(
+        unit,
+        all.filter((s) => !limp || s.commandS < limp.startS),
+      );
       return timedShifts(log).map((s) => [s, of(s)] as const);
     }),
   );
