@@ -1,5 +1,6 @@
 import { existsSync, mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import type { Unit } from "@gearsense/core/unit";
 import {
   captureDefinition,
   componentsFor,
@@ -59,12 +60,16 @@ export function listSimulation(unitName: string): string {
 }
 
 /** Codes with freeze frame, as a table. */
-function codesTable({ codes }: SimulatedLog): string {
+function codesTable(unit: Unit, { codes, truth }: SimulatedLog): string {
   const frames = [...new Set(codes.flatMap((c) => Object.keys(c.freezeFrame)))];
   const lines = codes.map((c) =>
     [c.code, `"${c.text}"`, c.timeS.toFixed(2), ...frames.map((f) => c.freezeFrame[f] ?? "")].join(","),
   );
-  return `${[["code", "text", "time_s", ...frames].join(","), ...lines].join("\n")}\n`;
+  // of another day: without a time, without a frame
+  const strays = truth.strayCodes.map((code) =>
+    [code, `"${unit.codes.find((c) => c.code === code)?.text ?? ""}"`, "", ...frames.map(() => "")].join(","),
+  );
+  return `${[["code", "text", "time_s", ...frames].join(","), ...lines, ...strays].join("\n")}\n`;
 }
 
 /** Writes log, truth and codes of a made-up drive into a folder. @throws UsageError when a name is unknown or the folder holds a drive */
@@ -106,7 +111,7 @@ export function simulateToFolder(o: SimulateOptions): string {
       `${JSON.stringify(captureDefinition(made.columns, `${unit.name}, simulated`), null, 1)}\n`,
     );
   writeFileSync(truth, `${JSON.stringify(truthFile(made), null, 1)}\n`);
-  writeFileSync(codes, codesTable(made));
+  writeFileSync(codes, codesTable(unit, made));
   const set = made.codes.length === 0 ? "no codes set" : `codes ${made.codes.map((c) => c.code).join(", ")}`;
   return `Wrote ${log}, ${truth} and ${codes}: ${unit.name}, ${o.faults.join(" and ") || "no fault"}, ${o.minutes} min of ${profile} at ${made.rateHz} Hz, ${set}. All of it is made up.`;
 }

@@ -71,9 +71,14 @@ export function driveVehicle(
   return { truths, analyses };
 }
 
-/** Codes stored on any of the drives. */
+/** Codes set on any of the drives. */
 export const codesOf = (truths: readonly Truth[]): string[] => [
   ...new Set(truths.flatMap((t) => t.codes.map((c) => c.code))),
+];
+
+/** Codes that are read when the vehicle comes in: nobody has cleared what some other day left. */
+export const codesFound = (truths: readonly Truth[]): string[] => [
+  ...new Set([...codesOf(truths), ...truths.flatMap((t) => t.strayCodes)]),
 ];
 
 /** What the drives of a vehicle with one fault, or none, show of it. */
@@ -81,5 +86,5 @@ export function recordVehicle(spec: JobCase, unit: Unit, library: readonly Unit[
   const { truths, analyses } = driveVehicle(spec, unit, library);
   const logs = analyses.map((analysis, i) => ({ logId: `log-${i}`, entryId: `log-${i}`, analysis }));
   const fault = generateFaults(unit, knowledge).find((f) => f.id === spec.faultIds[0]);
-  return recordOf(unit, fault, [...fromLogs(unit, logs), ...codesRead(unit, codesOf(truths))]);
+  return recordOf(unit, fault, [...fromLogs(unit, logs), ...codesRead(unit, codesFound(truths))]);
 }

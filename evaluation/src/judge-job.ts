@@ -12,7 +12,7 @@ import {
 } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import type { Truth } from "@gearsense/simulator";
-import { codesOf, driveVehicle } from "./drive-vehicle.ts";
+import { codesFound, codesOf, driveVehicle } from "./drive-vehicle.ts";
 import { type DriveAgain, type DrivenAgain, type Followed, follow } from "./follow.ts";
 import type { JobCase } from "./jobs.ts";
 import { placeOf } from "./places.ts";
@@ -99,7 +99,7 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
   const vehicle = {
     unit,
     faultIds: spec.faultIds,
-    codes: codesOf(truths),
+    codes: codesFound(truths),
     slipGears: troubled(unit, truths, spec.faultIds),
   };
   const world = worldOf(spec.world);
@@ -113,16 +113,13 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
     contaminate(model, seen, world.contaminated, seededRandom(spec.seed + CONTAMINATION)),
   );
   const again = driveAgain(spec, unit, library);
-  const marginals = believe(model, used).marginals();
+  const belief = believe(model, used);
+  const marginals = belief.marginals();
   const order = Array.from(marginals.keys()).sort((a, b) => (marginals[b] as number) - (marginals[a] as number));
   const ids = order.map((i) => model.faults[i]?.id ?? "");
   const truth = spec.faultIds.length === 0 ? ["nothing"] : spec.faultIds;
-  const places = new Map<string, number>();
-  model.faults.forEach((f, i) => {
-    const place = placeOf(unit, f);
-    places.set(place, (places.get(place) ?? 0) + (marginals[i] as number));
-  });
-  const byPlace = [...places].sort((a, b) => b[1] - a[1]);
+  const placeAt = model.faults.map((f) => placeOf(unit, f));
+  const byPlace = [...belief.byGroup((i) => placeAt[i] as string)].sort((a, b) => b[1] - a[1]);
   const single = truth.length === 1 && spec.faultIds.length === 1 ? truth[0] : undefined;
   const fault = model.faults.find((f) => f.id === single);
   const truePlace = fault && placeOf(unit, fault);
@@ -143,9 +140,7 @@ export function judgeJob(spec: JobCase, unit: Unit, library: readonly Unit[], kn
     placeRank: truePlace === undefined ? undefined : byPlace.findIndex(([p]) => p === truePlace) + 1,
     leading: truth.length === 1 ? { p: marginals[order[0] ?? 0] as number, right: ids[0] === truth[0] } : undefined,
     leadingPlace:
-      truePlace === undefined
-        ? undefined
-        : { p: Math.min(1, byPlace[0]?.[1] ?? 0), right: byPlace[0]?.[0] === truePlace },
+      truePlace === undefined ? undefined : { p: byPlace[0]?.[1] ?? 0, right: byPlace[0]?.[0] === truePlace },
     brier: model.faults.reduce((s, f, i) => s + ((marginals[i] as number) - (truth.includes(f.id) ? 1 : 0)) ** 2, 0),
     leader: ids[0] ?? "",
     stated: spec.faultIds.map((id) => marginals[model.faults.findIndex((f) => f.id === id)] as number),

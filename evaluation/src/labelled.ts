@@ -180,12 +180,11 @@ function scorePlace(
 ): Pick<LabelledScore, "placeRank" | "leading"> {
   const model = new SuspectModel(unit, knowledge);
   const { used } = siftEvidence(model, fromLogs(unit, [{ entryId: "log", logId: "log", analysis }]));
-  const marginals = believe(model, used).marginals();
-  const places = new Map<string, number>();
+  const placeAt = model.faults.map((f) => placeOf(unit, f));
+  const places = believe(model, used).byGroup((i) => placeAt[i] as string);
   const right = new Set<string>();
   model.faults.forEach((f, i) => {
-    const place = placeOf(unit, f);
-    places.set(place, (places.get(place) ?? 0) + (marginals[i] as number));
+    const place = placeAt[i] as string;
     if ([place, f.classId, f.component].some((name) => fault.places.includes(name))) right.add(place);
   });
   const order = [...places].sort((a, b) => b[1] - a[1]);

@@ -1,6 +1,6 @@
 // Guards: every vehicle is one of a family: drawn by its seed, inside what working vehicles have, and in another world otherwise.
 import { describe, expect, it } from "@jest/globals";
-import { asDrawn, type Build, drawBuild, firstRatio } from "./build.ts";
+import { asDrawn, type Build, drawBuild, firstRatio, strayCodes } from "./build.ts";
 import { componentsFor, faultKind, faultKindsFor } from "./faults/kinds.ts";
 import { OUTSIDE_KINDS } from "./faults/outside.ts";
 import { Engine } from "./physics/engine.ts";
@@ -51,6 +51,26 @@ describe("a family of vehicles", () => {
     const outputNm = build.engineShare * unit.maxInputTorqueNm * firstRatio(unit);
     const wheelDeg = ((outputNm / data.shaftStiffnessNmPerRad / unit.finalDrive) * 180) / Math.PI;
     expect(wheelDeg).toBeCloseTo(12, 9);
+  });
+});
+
+describe("codes of another day", () => {
+  const unit = load("brae-p6");
+  it("stand in one vehicle of sixteen, always the same, any code of the unit", () => {
+    const found = Array.from({ length: 4000 }, (_, seed) => strayCodes(unit, seed));
+    const some = found.filter((c) => c.length > 0);
+    expect(some.length / found.length).toBeGreaterThan(0.05);
+    expect(some.length / found.length).toBeLessThan(0.075);
+    expect(new Set(some.flat())).toEqual(new Set(unit.codes.map((c) => c.code)));
+    expect(Array.from({ length: 4000 }, (_, seed) => strayCodes(unit, seed))).toEqual(found);
+  });
+  it("are stored on every drive of the vehicle, beside what the drive itself sets", () => {
+    const vehicleSeed = SEEDS.find((s) => strayCodes(unit, s).length > 0) as number;
+    for (const seed of [1, 2]) {
+      const { truth } = simulateDrive({ unit, seed, vehicleSeed, profile: "mixed", durationS: 5, faults: [] });
+      expect(truth.strayCodes).toEqual(strayCodes(unit, vehicleSeed));
+      expect(truth.codes).toEqual([]);
+    }
   });
 });
 

@@ -180,6 +180,17 @@ export function drawBuild(packs: number, seed: number, world = 0): Build {
   };
 }
 
+/** One vehicle in so many comes with a code of another day: a flat battery, a plug that was pulled, work on something else. */
+const STRAY_EVERY = 16;
+
+/** Codes that stand stored in a vehicle and have nothing to do with what is wrong with it. They do not come back when cleared. */
+export function strayCodes(unit: Unit, vehicleSeed: number): string[] {
+  const random = seededRandom(vehicleSeed ^ 0x5be0cd19);
+  for (let i = 0; i < 4; i++) random();
+  if (random() >= 1 / STRAY_EVERY || unit.codes.length === 0) return [];
+  return [(unit.codes[Math.floor(random() * unit.codes.length)] as Unit["codes"][number]).code];
+}
+
 /** The vehicle as drawn: nothing worn, nothing off, for tests against closed forms. */
 export const asDrawn = (packs: number): Build => ({
   massShare: 1,

@@ -1,5 +1,5 @@
 import type { Unit } from "@gearsense/core/unit";
-import { drawBuild } from "./build.ts";
+import { drawBuild, strayCodes } from "./build.ts";
 import type { StoredCode } from "./control/monitors.ts";
 import type { SimulatedFault } from "./faults/fault.ts";
 import { packsOf } from "./physics/hydraulics.ts";
@@ -166,7 +166,7 @@ export function runDrive(
     startFluidC: input.startFluidC ?? (typeof input.profile === "string" ? startFluidC(input.profile) : 55),
   });
   const driver = new Driver(phases, seededRandom(seed ^ 0x27d4eb2f));
-  const recorder = new TruthRecorder(vehicle, seed);
+  const recorder = new TruthRecorder(vehicle, seed, strayCodes(unit, input.vehicleSeed ?? seed));
   const rows = Math.floor(durationS * rateHz);
   onStart(
     channels.map(([id]) => id),

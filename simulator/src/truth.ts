@@ -71,6 +71,8 @@ export interface Truth {
   readonly engagements: TrueEngagement[];
   limpS: number | undefined;
   codes: readonly StoredCode[];
+  /** stored before the drive, and nothing to do with it */
+  readonly strayCodes: readonly string[];
   readonly highestFluidC: number;
   readonly highestClutchC: number;
 }
@@ -116,7 +118,7 @@ export class TruthRecorder {
   private joltHigh = 0;
   private jolted: { joltMS2: number } | undefined;
 
-  constructor(vehicle: SimulatedVehicle, seed: number) {
+  constructor(vehicle: SimulatedVehicle, seed: number, strayCodes: readonly string[] = []) {
     this.vehicle = vehicle;
     this.truth = {
       unitId: vehicle.unit.id,
@@ -132,6 +134,7 @@ export class TruthRecorder {
       engagements: [],
       limpS: undefined,
       codes: [],
+      strayCodes,
       highestFluidC: Number.NEGATIVE_INFINITY,
       highestClutchC: Number.NEGATIVE_INFINITY,
     };

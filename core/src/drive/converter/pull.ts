@@ -12,8 +12,8 @@ export interface EnginePull {
   readonly couplingShare: number | undefined;
 }
 
-/** Less than this of what is reported is not there; sound engines and converters come within 15 %. */
-export const PULL_LOW = 0.82;
+/** Less than this of what is reported is not there; what an engine reports and what a converter is rated at are each off by a tenth and more. */
+export const PULL_LOW = 0.75;
 /** Of a slipping stator near stall: so much at most of what is taken near coupling, and near coupling all is there. */
 const STATOR_SHARE = 0.7;
 

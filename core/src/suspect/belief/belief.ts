@@ -36,6 +36,24 @@ export class Belief {
     return m;
   }
 
+  /**
+   * Probability that any fault of a group is present: of two in one group it counts once.
+   * @param groupOf - by position of the fault
+   */
+  byGroup(groupOf: (fault: number) => string): Map<string, number> {
+    const { faults, real } = this.sets;
+    const groups = Array.from({ length: faults.length }, (_, i) => groupOf(i));
+    const out = new Map<string, number>();
+    const add = (members: readonly number[], p: number) => {
+      for (const g of new Set(members.map((i) => groups[i] as string))) out.set(g, (out.get(g) ?? 0) + p);
+    };
+    for (let i = 0; i < faults.length; i++) add([i], this.p[i] as number);
+    for (let i = 0, at = faults.length; i < real; i++)
+      for (let j = i + 1; j < real; j++, at++) add([i, j], this.p[at] as number);
+    for (const t of this.triples) add(t.members, t.probability);
+    return out;
+  }
+
   /** The likeliest sets, until they hold a share of the whole. @param most - never more than so many */
   top(most: number, share = 1): FaultSet[] {
     const floor = 1e-7;

@@ -277,6 +277,32 @@ describe("evidence that cannot be counted", () => {
   });
 });
 
+describe("places", () => {
+  const evidence = [gear("4", "slips"), gear("5", "slips"), gear("6", "slips"), gear("1", "holds")];
+  const belief = believe(model, evidence);
+  it("of one fault each are as likely as the fault; one place for everything is certain", () => {
+    const each = belief.byGroup(String);
+    belief.marginals().forEach((p, i) => {
+      expect(each.get(String(i))).toBeCloseTo(p, 9);
+    });
+    expect(belief.byGroup(() => "here").get("here")).toBeCloseTo(1, 9);
+  });
+  it("of two faults in one place it counts once: never more than the sum, never more than certain", () => {
+    const part = (i: number) => model.faults[i]?.component ?? "";
+    const sums = new Map<string, number>();
+    belief.marginals().forEach((p, i) => {
+      sums.set(part(i), (sums.get(part(i)) ?? 0) + p);
+    });
+    const places = belief.byGroup(part);
+    for (const [place, p] of places) {
+      expect(p).toBeLessThanOrEqual((sums.get(place) as number) + 1e-12);
+      expect(p).toBeLessThanOrEqual(1 + 1e-9);
+    }
+    // both a worn pack and its leaking piston, say
+    expect((sums.get("HC") as number) - (places.get("HC") as number)).toBeGreaterThan(1e-4);
+  });
+});
+
 describe("a fault of somebody's own", () => {
   const own: CustomFault = {
     id: "mouse",
