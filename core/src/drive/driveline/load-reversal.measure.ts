@@ -5,7 +5,7 @@ import { speedsRipple } from "../sensors/quality.ts";
 import { shifting } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
 import { findLoadReversals, KNOCKS_RPM, type LoadReversal, SWINGS_RPM, usualSwingRpm } from "./load-reversal.ts";
-import { engineRunsRough } from "./oscillation.ts";
+import { engineRunsRough } from "./rough-engine.ts";
 
 export const loadReversals: Measure<"loadReversals"> = {
   id: "loadReversals",

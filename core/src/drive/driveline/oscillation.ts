@@ -5,6 +5,9 @@ import type { Frame } from "../signal/frame.ts";
 import { type Peak, strongestPeak } from "../signal/spectrum.ts";
 import { finite, median, quantile } from "../signal/stats.ts";
 import { assignOrders, EDGE_HZ, foldedHz, type OrderMatch } from "./orders.ts";
+import { type Alone, roughWindows } from "./rough-engine.ts";
+import { consistent, SHORT_PROMINENCE, shortWindows, usualOf } from "./short-windows.ts";
+import { bridged, ENGINE_LEADS, EXPLAINS_HZ, swingOf, VIBRATION_RPM } from "./swing.ts";
 
 /** Band of converter-clutch shudder, Hz. */
 export const SHUDDER_BAND_HZ: readonly [number, number] = [3, 20];
@@ -73,10 +76,6 @@ const WINDOW_S = 2.4;
 /** Windows overlap by half. */
 const HOP_S = 1.2;
 const MIN_PROMINENCE = 4;
-/** Swing of engine or output speed that is looked at, peak to peak, rpm. */
-export const VIBRATION_RPM = 18;
-/** The engine swings more than what it drives: it is the source. */
-const ENGINE_LEADS = 1.3;
 /** Slower logs show of a swing only an image, and of a vibration what the driver's foot does too: nothing is claimed of them. */
 export const VIBRATION_RATE_HZ = 18;
 /** Slower swings, at rates at which shudder itself cannot be seen: it folds down to there. */
@@ -88,24 +87,11 @@ const MOST_WINDOWS = 60;
 const STRAY_SHARE = 0.25;
 const ROUGH_WINDOWS = 8;
 const ROUGH_SHARE = 0.08;
-/** An engine at rest in neutral or against an open converter swings by itself: this much of it is no noise, rpm. */
-const ROUGH_IDLE_RPM = 12;
 const IDLES_RPM = 300;
 const RESTS_RPM = 20;
-/** Of the windows in which the engine is on its own. */
-const ROUGH_ALONE_SHARE = 0.25;
-const ROUGH_ALONE_WINDOWS = 4;
-/** A clutch judders for a second or two: shorter windows keep its swing. */
-const SHORT_S = 1.4;
-const SHORT_HOP_S = 0.5;
-const SHORT_PROMINENCE = 3;
 /** Slip swings so much by itself, against what is usual on this drive; and never called shudder below. */
 const OVER_USUAL = 4;
 const LEAST_SHUDDER_RPM = 16;
-const USUAL_WINDOWS = 8;
-/** A predicted frequency this near explains a swing. */
-const EXPLAINS_HZ = 0.45;
-
 /** Highest frequency that is told at a rate: 0.48 of it. */
 const visibleHz = (rateHz: number) => 0.48 * rateHz;
 
@@ -309,7 +295,10 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     frame,
     [...windows, ...engineAlone].flatMap((w) => w.order ?? []),
   );
-  const short = converter ? shortWindows() : [];
+  const bandHz = [lowHz, topHz] as const;
+  const short = converter
+    ? shortWindows({ timeS, gear, outputRpm, slipRpm: slip, rateHz, bandHz, badBefore, workingBefore })
+    : [];
   const usualRpm = Math.min(usualOf(short.filter((w) => w.working)), usualOf(short.filter((w) => !w.working)));
   const shudderLimit: Limit =
     own.source === "unit file" || !Number.isFinite(usualRpm)
@@ -386,29 +375,9 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     engineAloneWindows: alone.length,
     shudderLimit: converter && highestHz !== undefined ? shudderLimit : undefined,
   };
-
-  /** Swings of the slip in short windows, with the clutch working throughout or let go throughout. */
-  function shortWindows(): ShortWindow[] {
-    const size = Math.round(SHORT_S * rateHz);
-    const step = Math.max(1, Math.round(SHORT_HOP_S * rateHz));
-    const out: ShortWindow[] = [];
-    let pad = 64;
-    while (pad < size * 2) pad *= 2;
-    if (size < 8) return out;
-    for (let start = 0; start + size <= n; start += step) {
-      const end = start + size;
-      const mid = (start + end) >> 1;
-      if (!((gear[mid] as number) > 0) || !((outputRpm[mid] as number) > 200)) continue;
-      const lasts = (timeS[end - 1] as number) - (timeS[start] as number);
-      if (Math.abs(lasts - (size - 1) * evenStep) >= 0.25 * SHORT_S || badBefore[end] !== badBefore[start]) continue;
-      const on = (workingBefore[end] as number) - (workingBefore[start] as number);
-      if (on < size * 0.9 && on > size * 0.1) continue;
-      const peak = strongestPeak(slip.subarray(start, end), rateHz, lowHz, topHz, pad);
-      if (peak) out.push({ start, end, mid, working: on >= size * 0.9, peak });
-    }
-    return out;
-  }
 }
+
+const least = (a: Limit, b: Limit): Limit => (b.value < a.value ? b : a);
 
 const MOST_SAMPLES = 400;
 
@@ -416,38 +385,6 @@ const MOST_SAMPLES = 400;
 function thinned<T>(list: readonly T[], keep: (x: T) => boolean): T[] {
   const stride = Math.max(1, Math.ceil(list.length / MOST_SAMPLES));
   return list.filter((x, k) => k % stride === 0 || keep(x));
-}
-
-interface ShortWindow {
-  readonly start: number;
-  readonly end: number;
-  readonly mid: number;
-  readonly working: boolean;
-  readonly peak: Peak;
-}
-
-/** Infinite where too little was driven to know what is usual. */
-const usualOf = (windows: readonly ShortWindow[]): number =>
-  windows.length < USUAL_WINDOWS ? Number.POSITIVE_INFINITY : median(windows.map((w) => w.peak.peakToPeak));
-
-const least = (a: Limit, b: Limit): Limit => (b.value < a.value ? b : a);
-
-const SAME_SHARE = 0.12;
-
-/** A clutch judders at about one frequency in a gear; what swings now so, now so is something else. */
-function consistent(windows: readonly ShortWindow[], gear: Float64Array): ShortWindow[] {
-  const byGear = new Map<number, ShortWindow[]>();
-  for (const w of windows) {
-    const g = gear[w.mid] as number;
-    byGear.set(g, [...(byGear.get(g) ?? []), w]);
-  }
-  return [...byGear.values()]
-    .flatMap((own) => {
-      const middle = median(own.map((w) => w.peak.frequencyHz));
-      const same = own.filter((w) => Math.abs(w.peak.frequencyHz / middle - 1) < SAME_SHARE);
-      return same.length * 2 > own.length ? own : [];
-    })
-    .sort((a, b) => a.start - b.start);
 }
 
 /** Is a swing of a span what the known orders of rotating parts predict, folded at the rate? */
@@ -461,65 +398,6 @@ function explains({ rateHz, unit, engineRpm, outputRpm }: Frame, orders: readonl
       return Math.abs(foldedHz(order * turns, rateHz) - frequencyHz) < EXPLAINS_HZ;
     });
 }
-
-/** A stretch in which the engine drives nothing, or only an open converter. */
-interface Alone {
-  readonly start: number;
-  readonly end: number;
-  readonly mid: number;
-  readonly rests: boolean;
-}
-
-/** Half an order: one cylinder misses; the first and a half, second: others of its own. */
-const ENGINE_ORDERS = [0.5, 1, 1.5, 2] as const;
-/** Chance agrees so often; more than this many times as often is no chance. */
-const OVER_CHANCE = 3;
-
-/**
- * Windows in which an engine on its own swings at an order of its own speed. At rest nothing else can swing it.
- * @returns empty unless they are many and far more than chance would give
- */
-function roughWindows(
-  engineRpm: Float64Array,
-  inputRpm: Float64Array,
-  alone: readonly Alone[],
-  rateHz: number,
-  lowHz: number,
-  topHz: number,
-  padTo: number,
-): (Alone & { readonly peak: Peak; readonly order: OrderMatch })[] {
-  const hits: (Alone & { readonly peak: Peak; readonly order: OrderMatch })[] = [];
-  let swinging = 0;
-  for (const w of alone) {
-    if (!w.rests && swingOf(engineRpm, w.start, w.end) < VIBRATION_RPM * 0.7) continue;
-    const peak = strongestPeak(engineRpm.subarray(w.start, w.end), rateHz, lowHz, topHz, padTo);
-    if (!peak || peak.prominence < SHORT_PROMINENCE || peak.peakToPeak < (w.rests ? ROUGH_IDLE_RPM : VIBRATION_RPM))
-      continue;
-    swinging++;
-    // against an open converter the driveline may swing the engine along
-    if (
-      !w.rests &&
-      inputRpm !== engineRpm &&
-      swingOf(engineRpm, w.start, w.end) < ENGINE_LEADS * swingOf(inputRpm, w.start, w.end)
-    )
-      continue;
-    const turns = median(engineRpm.subarray(w.start, w.end)) / 60;
-    const order = ENGINE_ORDERS.find((o) => Math.abs(foldedHz(o * turns, rateHz) - peak.frequencyHz) < EXPLAINS_HZ);
-    if (order !== undefined)
-      hits.push({ ...w, peak, order: { part: "engine", order, folded: order * turns > rateHz / 2 } });
-  }
-  const byChance = (ENGINE_ORDERS.length * 2 * EXPLAINS_HZ) / (topHz - lowHz);
-  const enough =
-    hits.length >= Math.max(ROUGH_ALONE_WINDOWS, ROUGH_ALONE_SHARE * alone.length) &&
-    (hits.some((h) => h.rests) || hits.length > OVER_CHANCE * Math.min(1 / OVER_CHANCE, byChance) * swinging);
-  return enough ? hits : [];
-}
-
-const ROUGH_ENGINE_WINDOWS = 4;
-
-/** Does the engine itself run unevenly? Then what swings behind it says little of clutches and mounts. */
-export const engineRunsRough = ({ windows }: Pick<OscillationAnalysis, "windows">): boolean =>
-  windows.filter((w) => w.cause === "engine").length >= ROUGH_ENGINE_WINDOWS;
 
 /** A shift leaves the driveline swinging: such a swing begins so soon after it, */
 const RINGS_AFTER_S = 2;
@@ -546,33 +424,4 @@ function withoutRinging(seen: readonly Found[], hop: number, afterShift: (start:
     const died = same(w, before) && w.peak.peakToPeak < DIES_BY * before.peak.peakToPeak;
     return !(dying && (died || afterShift(w.start)));
   });
-}
-
-/** A single missing reading between two is bridged by their mean: a spectrum needs even samples. */
-function bridged(values: Float64Array): Float64Array {
-  let out: Float64Array | undefined;
-  for (let i = 1; i + 1 < values.length; i++) {
-    if (!Number.isNaN(values[i] as number)) continue;
-    const mean = ((values[i - 1] as number) + (values[i + 1] as number)) / 2;
-    if (Number.isNaN(mean)) continue;
-    out ??= Float64Array.from(values);
-    out[i] = mean;
-  }
-  return out ?? values;
-}
-
-/** Peak to peak of a sinusoid with the variance that is left of a signal beside its straight line. */
-function swingOf(signal: Float64Array, start: number, end: number): number {
-  const n = end - start;
-  let [st, sv, svv, stv] = [0, 0, 0, 0];
-  const stt = (n * (n * n - 1)) / 12;
-  for (let i = 0; i < n; i++) {
-    const v = signal[start + i] as number;
-    sv += v;
-    svv += v * v;
-    stv += (i - (n - 1) / 2) * v;
-  }
-  st = stv / stt;
-  const variance = (svv - (sv * sv) / n - st * stv) / n;
-  return 2 * Math.SQRT2 * Math.sqrt(Math.max(0, variance));
 }

@@ -1,6 +1,6 @@
 import { elementsIn, gearName } from "../../unit/index.ts";
 import type { Measured } from "../analysis.ts";
-import { engineRunsRough } from "../driveline/oscillation.ts";
+import { engineRunsRough } from "../driveline/rough-engine.ts";
 import { confidence, type Finding, range } from "../finding.ts";
 import { TYPICAL } from "../limits.ts";
 import type { Drive, Measure } from "../measure.ts";
