@@ -1,38 +1,6 @@
 export { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
-export type {
-  ApiName,
-  BodyOf,
-  CatalogueView,
-  JobSummaryView,
-  JobView,
-  KnownVehicleView,
-  LogAnalysisView,
-  NewJobInput,
-  ProofView,
-  ResponseOf,
-  Role,
-  RouteSpec,
-  SessionView,
-  SuspectsView,
-} from "./api.ts";
-export {
-  API,
-  ApiError,
-  CalendarInput,
-  Catalogue,
-  Credentials,
-  Job,
-  JobSummary,
-  LogAnalysis,
-  NewJob,
-  Proof,
-  ROLES,
-  Session,
-  Suspects,
-  System,
-  UnitSave,
-  Vehicle,
-} from "./api.ts";
+export type { ApiName, BodyOf, ResponseOf, RouteSpec } from "./api.ts";
+export { API } from "./api.ts";
 export type { NewEntryInput } from "./entries.ts";
 export { ComputedBodies, EntrySchema, NewEntry, SymptomSchema, TypedBodies } from "./entries.ts";
 export { EvidenceInput, type EvidenceInputFile } from "./evidence-file.ts";
@@ -44,3 +12,33 @@ export { jsonSchemaOf, openApiDocument, publishedSchema } from "./openapi.ts";
 export type { ReadingInput, StoredReadingView } from "./reading-file.ts";
 export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";
 export { TrainParts, UnitFile, WrittenUnitFile } from "./unit-file.ts";
+export type {
+  CatalogueView,
+  JobSummaryView,
+  JobView,
+  KnownVehicleView,
+  LogAnalysisView,
+  NewJobInput,
+  ProofView,
+  Role,
+  SessionView,
+  SuspectsView,
+} from "./views.ts";
+export {
+  ApiError,
+  CalendarInput,
+  Catalogue,
+  Credentials,
+  Job,
+  JobSummary,
+  KnownVehicle,
+  LogAnalysis,
+  NewJob,
+  Proof,
+  ROLES,
+  Session,
+  Suspects,
+  System,
+  UnitSave,
+  Vehicle,
+} from "./views.ts";

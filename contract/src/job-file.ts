@@ -1,10 +1,10 @@
 import { z } from "zod";
 import { AnalysisFile, ImportReportSchema } from "./analysis-file.ts";
-import { Vehicle } from "./api.ts";
 import { EntrySchema } from "./entries.ts";
 import { Id, Timestamp } from "./quantities.ts";
 import { StoredReading } from "./reading-file.ts";
 import { UnitFile } from "./unit-file.ts";
+import { Vehicle } from "./views.ts";
 
 /** `job.json` in an exported job; the raw logs stand beside it as `logs/<logId>/<file name>`. */
 export const JobFile = z

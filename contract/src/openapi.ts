@@ -1,5 +1,6 @@
 import { z } from "zod";
-import { API, ApiError, type RouteSpec } from "./api.ts";
+import { API, type RouteSpec } from "./api.ts";
+import { ApiError } from "./views.ts";
 
 type Json = Record<string, unknown>;
 

@@ -9,7 +9,7 @@ import { Powertrain } from "./physics/powertrain.ts";
 import { seededRandom } from "./random.ts";
 import { simulateDrive } from "./record.ts";
 import { load } from "./testing/units.ts";
-import { vehicleFor } from "./vehicle.ts";
+import { vehicleFor } from "./vehicle-data.ts";
 
 const SEEDS = Array.from({ length: 300 }, (_, i) => i);
 const mean = (list: readonly number[]) => list.reduce((a, b) => a + b, 0) / list.length;

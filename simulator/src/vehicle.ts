@@ -1,8 +1,9 @@
 import { jointsOf, type Unit } from "@gearsense/core/unit";
-import { type Build, drawBuild, firstRatio } from "./build.ts";
+import { type Build, drawBuild } from "./build.ts";
 import { Adaptation } from "./control/adaptation.ts";
-import { type Commands, Controller, type Sensed } from "./control/controller.ts";
+import { Controller } from "./control/controller.ts";
 import type { StoredCode } from "./control/monitors.ts";
+import type { Commands, Sensed } from "./control/signals.ts";
 import { Intermittent, type SimulatedFault, strengthAt } from "./faults/fault.ts";
 import { Health } from "./faults/health.ts";
 import type { FaultKind } from "./faults/kind.ts";
@@ -10,10 +11,12 @@ import { componentsFor, faultKind } from "./faults/kinds.ts";
 import { Fluid, flowTimeFactor } from "./physics/fluid.ts";
 import { Hydraulics, packsOf } from "./physics/hydraulics.ts";
 import { judderFactor, runOutFactor, wetFriction } from "./physics/lining.ts";
-import { type Controls, Powertrain, RPM_PER_RAD_S, type VehicleData, WORKING_VAN } from "./physics/powertrain.ts";
+import { type Controls, Powertrain, RPM_PER_RAD_S } from "./physics/powertrain.ts";
 import { seededRandom } from "./random.ts";
+import type { Reality } from "./reality.ts";
 import type { Feet } from "./road/driver.ts";
 import { SensorBank } from "./scan/sensors.ts";
+import { engineInertiaKgM2, vehicleFor } from "./vehicle-data.ts";
 
 /** Physics runs at this step; controller, driver and sensors at ten of them. */
 export const STEP_S = 0.001;
@@ -30,37 +33,6 @@ const CLUTCH_COOLING_W_PER_K = { "dct-wet": 220, "dct-dry": 28, planetary: 0 } a
 const ENGINE_BAY_C = 30;
 /** a full converter clutch command, kPa */
 const CONVERTER_FULL_KPA = 700;
-
-/** of a vehicle with its tyres' grip that stands on the driven wheels */
-const DRIVEN_SHARE = 0.6;
-const GRAVITY = 9.81;
-
-/** The working vehicle that carries a unit: heavier with what the unit bears, and as it was built. */
-export function vehicleFor(unit: Unit, build: Build): VehicleData {
-  const massKg = Math.round((1100 + 2.9 * unit.maxInputTorqueNm) * build.massShare);
-  const windUpRad = (build.windUpDeg * Math.PI) / 180;
-  return {
-    massKg,
-    dragNs2PerM2: WORKING_VAN.dragNs2PerM2 * build.dragShare,
-    rolling: build.rolling,
-    // torque at the gearbox output over the turn of the wheel, seen through the final drive
-    shaftStiffnessNmPerRad:
-      (build.engineShare * unit.maxInputTorqueNm * firstRatio(unit)) / (windUpRad * unit.finalDrive),
-    shaftDampingNmsPerRad: build.shaftDampingNmsPerRad,
-    rubberShare: build.rubberShare,
-    engineInertiaKgM2: engineInertiaKgM2(unit) * build.engineInertiaShare,
-    idleRpm: build.idleRpm,
-    neutralIdleRpm: build.neutralIdleRpm,
-    idleWanderRpm: build.idleWanderRpm,
-    engineShare: build.engineShare,
-    converterShare: build.converterShare,
-    tyreRadiusM: unit.tyreRadiusM * build.tyreShare,
-    tyreGripN: build.tyreGripPerWeight * DRIVEN_SHARE * massKg * GRAVITY,
-  };
-}
-
-/** What goes with a unit, and what its controller was set up with. */
-const engineInertiaKgM2 = (unit: Unit): number => 0.12 + 0.00028 * unit.maxInputTorqueNm;
 
 export interface VehicleInput {
   readonly unit: Unit;
@@ -80,21 +52,6 @@ interface ActiveFault {
   readonly kind: FaultKind;
   readonly component: string;
   readonly intermittent: Intermittent;
-}
-
-/** What is really there, beside what sensors tell. */
-export interface Reality {
-  engineRpm: number;
-  inputRpm: number;
-  outputRpm: number;
-  vehicleKmh: number;
-  /** by wheels of the radius in the unit file */
-  shownKmh: number;
-  engineNm: number;
-  fluidC: number;
-  /** hottest of the dual clutches */
-  clutchC: number;
-  shaftNm: number;
 }
 
 /**

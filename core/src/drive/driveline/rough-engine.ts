@@ -1,7 +1,6 @@
 import { type Peak, strongestPeak } from "../signal/spectrum.ts";
 import { median } from "../signal/stats.ts";
 import { foldedHz, type OrderMatch } from "./orders.ts";
-import type { OscillationAnalysis } from "./oscillation.ts";
 import { SHORT_PROMINENCE } from "./short-windows.ts";
 import { ENGINE_LEADS, EXPLAINS_HZ, swingOf, VIBRATION_RPM } from "./swing.ts";
 
@@ -66,5 +65,5 @@ export function roughWindows(
 const ROUGH_ENGINE_WINDOWS = 4;
 
 /** Does the engine itself run unevenly? Then what swings behind it says little of clutches and mounts. */
-export const engineRunsRough = ({ windows }: Pick<OscillationAnalysis, "windows">): boolean =>
+export const engineRunsRough = ({ windows }: { readonly windows: readonly { readonly cause: string }[] }): boolean =>
   windows.filter((w) => w.cause === "engine").length >= ROUGH_ENGINE_WINDOWS;
