@@ -189,7 +189,7 @@ test("ids that are unknown, mistyped or another shop's", async ({ page, context 
   await expect(page.getByText("Quarry pick-up")).toBeVisible();
   await expect(page.getByText("Mobile library van")).toBeHidden();
   await page.goto("/nowhere/at/all");
-  await expect(page.getByText("There is no such page")).toBeVisible();
+  await expect(page.getByText("This page doesn’t exist")).toBeVisible();
 });
 
 test("a viewer looks at everything and is offered nothing to change", async ({ page, context }) => {

@@ -282,7 +282,7 @@ test("what cannot be is refused with the reason, and nothing typed is lost", asy
     mimeType: "image/jpeg",
     buffer: Buffer.from("time_s,engine_rpm\n0,800\n"),
   });
-  await expect(page.getByText("The file is no picture that can be read, whatever its name says")).toBeVisible();
+  await expect(page.getByText("This file isn’t a picture, whatever its name says")).toBeVisible();
   await page.getByRole("button", { name: "Drop it" }).click();
   await expect(page.getByText("This photo was not taken")).toBeHidden();
 

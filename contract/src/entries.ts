@@ -28,7 +28,7 @@ const FluidC = (what: string) =>
 export const DebrisSchema = z.object({
   kind: z.enum(["grey-paste", "slivers", "brass", "aluminium", "lining", "clip", "sealant", "water-beads"]),
   amount: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]),
-  sizeMm: z.number().min(0).max(80, "over 80 mm is no debris").nullable(),
+  sizeMm: z.number().min(0).max(80, "over 80 mm isn’t debris").nullable(),
 });
 
 export const IntakeSchema = z.object({

@@ -78,7 +78,7 @@ function Gate() {
 function NoSuchPage() {
   return (
     <main className="p-8">
-      <Notice tone="stop" title="There is no such page">
+      <Notice tone="stop" title="This page doesn’t exist">
         The address may have been mistyped.{" "}
         <a className="underline" href="/">
           Go to the bay board

@@ -211,7 +211,7 @@ function* tokenise(text: string, delimiter: string): Generator<{ rows: string[][
       if (size > MAX_LINE_CHARS)
         throw new InputError(
           "line-too-long",
-          `A line has over ${MAX_LINE_CHARS / MEGABYTE} million characters after ${Math.round(cursor / MEGABYTE)} MB of the file: a quotation mark is left open, or this is no log. Export the recording anew.`,
+          `A line has over ${MAX_LINE_CHARS / MEGABYTE} million characters after ${Math.round(cursor / MEGABYTE)} MB of the file: a quotation mark is left open, or this isn’t a log. Export the recording anew.`,
         );
       size *= 2;
       continue;

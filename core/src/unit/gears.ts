@@ -72,14 +72,22 @@ export function gearStates(unit: Unit): GearState[] | undefined {
   });
 }
 
+type SharesByGear = ReadonlyMap<string, ReadonlyMap<string, number>>;
+
+/** Solving the train of every gear takes longer than all that is asked of the shares. */
+const sharesByUnit = new WeakMap<Unit, SharesByGear>();
+
 /** Share of the input torque that an element carries in each gear, as an absolute value; gears without a share are left out. */
-export function sharesByGear(unit: Unit): ReadonlyMap<string, ReadonlyMap<string, number>> {
+export function sharesByGear(unit: Unit): SharesByGear {
+  const known = sharesByUnit.get(unit);
+  if (known) return known;
   const found = new Map<string, Map<string, number>>();
   for (const { gear, shares } of gearStates(unit) ?? []) {
     const own = new Map<string, number>();
     for (const [id, share] of shares?.elements ?? []) if (share !== undefined) own.set(id, Math.abs(share));
     found.set(gear, own);
   }
+  sharesByUnit.set(unit, found);
   return found;
 }
 

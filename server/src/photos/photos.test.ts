@@ -1,4 +1,4 @@
-// Guards: photos are resized, upright, stripped of place and camera, stored once; whatever is no picture is refused.
+// Guards: photos are resized, upright, stripped of place and camera, stored once; whatever isn’t a picture is refused.
 import { randomUUID } from "node:crypto";
 import { deflateSync } from "node:zlib";
 import { deltaE2000, fluidColour, type Lab, patchMean } from "@gearsense/core/fluid";
@@ -129,11 +129,11 @@ function bomb(widthPx: number, heightPx: number): Buffer {
   ]);
 }
 
-describe("what is no picture", () => {
+describe("what isn’t a picture", () => {
   it.each<[string, () => Buffer | Promise<Buffer>, number, RegExp]>([
-    ["a text file named .jpg", () => Buffer.from("time,rpm\n1,2\n"), 422, /no picture that can be read/],
+    ["a text file named .jpg", () => Buffer.from("time,rpm\n1,2\n"), 422, /isn’t a picture/],
     ["nothing", () => Buffer.alloc(0), 422, /empty/],
-    ["half a JPEG", async () => (await made(900, 700).jpeg().toBuffer()).subarray(0, 900), 422, /damaged|no picture/],
+    ["half a JPEG", async () => (await made(900, 700).jpeg().toBuffer()).subarray(0, 900), 422, /damaged|isn’t a picture/],
     ["a PNG that claims 2.5 gigapixels", () => bomb(50_000, 50_000), 422, /2500 megapixels; up to 80/],
     [
       "a drawing",
@@ -147,7 +147,7 @@ describe("what is no picture", () => {
       422,
       /HEIF picture is not read here\. Set the camera to JPEG/,
     ],
-    ["a few bytes", () => Buffer.from([255, 216, 255]), 422, /no picture that can be read/],
+    ["a few bytes", () => Buffer.from([255, 216, 255]), 422, /isn’t a picture/],
     ["a moving picture", async () => made(20, 20).gif().toBuffer(), 422, /GIF picture is not read/],
   ])("%s is refused, and nothing is stored", async (_, bytes, status, words) => {
     const before = (await photos()).length;

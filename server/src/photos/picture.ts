@@ -45,7 +45,7 @@ export async function preparePicture(bytes: Buffer): Promise<Picture> {
       `The picture has over ${MAX_PHOTO_BYTES >> 20} MB. Take it at a lower resolution. Nothing was stored.`,
     );
   const noPicture = () =>
-    refuse("The file is no picture that can be read, whatever its name says. Choose a JPEG, PNG or WebP photo.");
+    refuse("This file isn’t a picture, whatever its name says. Choose a JPEG, PNG or WebP photo.");
   const kind = bytes.length < LEAST_BYTES ? undefined : KINDS.find(([, is]) => is(bytes))?.[0];
   if (!kind) throw noPicture();
   if (!READ.has(kind))

@@ -32,24 +32,33 @@ export function elementLoads(frame: Frame, gears: readonly DrivenGear[]): Elemen
   const { unit, inputTorqueNm, linePressureKpa, fluidC, timeS, rateHz } = frame;
   if (unit.kind !== "planetary" || !inputTorqueNm || !linePressureKpa) return [];
   const part = new Float64Array(timeS.length);
+  const driven = gears.map(({ gear, clean, slips }) => {
+    const byFluid = new Map<number | undefined, number[]>();
+    for (const i of clean) {
+      const c = finite(fluidC?.[i]);
+      const from = c === undefined ? undefined : Math.floor(c / FLUID_STEP_C) * FLUID_STEP_C;
+      const list = byFluid.get(from);
+      if (list) list.push(i);
+      else byFluid.set(from, [i]);
+    }
+    return {
+      gear,
+      clean,
+      slips,
+      byFluid,
+      needs: [0, 1].map((nm) => elementPressuresKpa(unit, gear, nm, PAPER_FRICTION)),
+    };
+  });
   return unit.elements.flatMap(({ id }): ElementLoads[] => {
     const slipped: ElementLoads["slipped"][number][] = [];
     const held = new Map<number | undefined, number>();
-    for (const { gear, clean, slips } of gears) {
-      const [springKpa, withOneNm] = [0, 1].map((nm) => elementPressuresKpa(unit, gear, nm, PAPER_FRICTION).get(id));
+    for (const { gear, clean, slips, byFluid, needs } of driven) {
+      const [springKpa, withOneNm] = needs.map((n) => n.get(id));
       if (springKpa === undefined || withOneNm === undefined) continue;
       const kpaPerNm = withOneNm - springKpa;
       const partAt = (i: number) =>
         (springKpa + kpaPerNm * Math.abs(inputTorqueNm[i] as number)) / (linePressureKpa[i] as number);
-      const byFluid = new Map<number | undefined, number[]>();
-      for (const i of clean) {
-        part[i] = partAt(i);
-        const c = finite(fluidC?.[i]);
-        const from = c === undefined ? undefined : Math.floor(c / FLUID_STEP_C) * FLUID_STEP_C;
-        const list = byFluid.get(from);
-        if (list) list.push(i);
-        else byFluid.set(from, [i]);
-      }
+      for (const i of clean) part[i] = partAt(i);
       for (const [from, index] of byFluid) {
         const most = topHeld(part, index, rateHz);
         if (most !== undefined) held.set(from, Math.max(held.get(from) ?? 0, most));

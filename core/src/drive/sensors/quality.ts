@@ -153,7 +153,9 @@ export function findRipples(frame: Frame, steady: Uint8Array): Ripple[] {
   // a clutch that shudders shakes the turbine, and only while it works
   const letGo = (i: number) => use(i) && !((tccCommandPct?.[i] ?? 0) > LET_GO_PCT);
   const calmest = (values: Float64Array) => {
-    const [all, open] = [roughness(values, use), roughness(values, letGo)];
+    const open = tccCommandPct ? roughness(values, letGo) : Number.NaN;
+    if (open <= RIPPLE_RPM) return open;
+    const all = roughness(values, use);
     return Number.isNaN(open) ? all : Math.min(open, all);
   };
   const input = calmest(inputRpm);
