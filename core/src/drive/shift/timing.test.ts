@@ -126,6 +126,11 @@ describe("how soon elements answer", () => {
     const drags = log({ delayS: (a, b) => 0.2 + (offGoing(a, b).includes(released) ? 0.3 : 0) });
     expect(of(timings(unit, [drags]), "delay-release", released)).toBe("very-late");
   });
+  it("a shift whose on-coming element is late is told by that one alone", () => {
+    const list = timings(unit, [log({ delayS: late(0.3) })]);
+    expect(of(list, "delay-warm", element)).toBe("very-late");
+    expect(list.filter((e) => e.table === "delay-release").map((e) => e.outcome)).not.toContain("very-late");
+  });
   it("an engagement that never comes is very late; one quicker than usual is early", () => {
     const list = timings(unit, [log({ engageS: { D: undefined, R: 0.1 } })]);
     expect(of(list, "engage-warm", "1")).toBe("very-late");

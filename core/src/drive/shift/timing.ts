@@ -222,10 +222,37 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence
     const mildest = Math.min(...kinds.map((own) => Math.abs(median(own))));
     return kinds.find((own) => Math.abs(median(own)) === mildest) as number[];
   };
+  const tell = (of: "delay" | "inertia", excessS: readonly number[], end: string, id: string, name: string) => {
+    if (excessS.length < LEAST_SHIFTS) return;
+    if (of === "delay") add(`delay-${end}`, { component: id }, DELAY, excessS, `${name} answer`);
+    else add(`inertia-${end}`, { component: id }, INERTIA, excessS, `${name} take`);
+  };
   const both = (list: readonly (Shift & { readonly fluidC: number })[], end: string, id: string, name: string) => {
-    const [delays, inertias] = [excess(list, "delay"), excess(list, "inertia")];
-    if (delays.length >= LEAST_SHIFTS) add(`delay-${end}`, { component: id }, DELAY, delays, `${name} answer`);
-    if (inertias.length >= LEAST_SHIFTS) add(`inertia-${end}`, { component: id }, INERTIA, inertias, `${name} take`);
+    tell("delay", excess(list, "delay"), end, id, name);
+    tell("inertia", excess(list, "inertia"), end, id, name);
+  };
+  /**
+   * Shifts out of an element, without those whose on-coming element is off in its other shifts as well, or has no others:
+   * that one says so itself, and the same shift is not to count twice.
+   */
+  const outOf = (id: string, of: "delay" | "inertia", steps: Steps) => {
+    const all = shifts.filter((s) => moves(s.to, s.from, id));
+    const known = new Map<string, boolean>();
+    const isOff = (other: string): boolean => {
+      let off = known.get(other);
+      if (off === undefined) {
+        const into = shifts.filter((s) => moves(s.from, s.to, other));
+        const others = excess(
+          into.filter((s) => !moves(s.to, s.from, id)),
+          of,
+        );
+        const own = others.length >= LEAST_SHIFTS ? others : excess(into, of);
+        off = own.length >= LEAST_SHIFTS && stepOf(steps, median(own)) !== "usual";
+        known.set(other, off);
+      }
+      return off;
+    };
+    return all.filter((s) => !unit.elements.some((e) => moves(s.from, s.to, e.id) && isOff(e.id)));
   };
   // a fork moves long before its clutch takes over
   for (const { id } of unit.elements.filter((e) => e.kind !== "fork")) {
@@ -238,12 +265,9 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence
         id,
         `Shifts into ${name}, ${band}:`,
       );
-    both(
-      shifts.filter((s) => moves(s.to, s.from, id)),
-      "release",
-      id,
-      `Shifts out of ${name}:`,
-    );
+    const released = `Shifts out of ${name}:`;
+    tell("delay", excess(outOf(id, "delay", DELAY), "delay"), "release", id, released);
+    tell("inertia", excess(outOf(id, "inertia", INERTIA), "inertia"), "release", id, released);
   }
   for (const band of BANDS) {
     for (const range of ["D", "R"] as const) {
