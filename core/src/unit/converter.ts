@@ -80,5 +80,5 @@ export function openSlipRpm(converter: Converter, engineRpm: number, torqueNm: n
   if (!converter.stallTorqueNm) return undefined;
   if (torqueNm <= 0 || engineRpm <= 0) return 0;
   const left = 1 - (torqueNm * stallFactor(converter) ** 2) / engineRpm ** 2;
-  return left <= 0 ? engineRpm : engineRpm * (1 - left ** (1 / 8));
+  return left <= 0 ? engineRpm : engineRpm * (1 - Math.sqrt(Math.sqrt(Math.sqrt(left))));
 }

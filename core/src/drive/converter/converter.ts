@@ -193,24 +193,22 @@ function underLoad(
   const slip = (i: number) => Math.abs((engineRpm?.[i] as number) - (inputRpm[i] as number));
   const ofEpisode = episodes.map((): number[] => []);
   const over = (locked: boolean): SlipUnderLoad | undefined => {
-    const own = [...index.keys()].filter((k) => isLocked(index[k] as number) === locked);
-    const least = quantileAt(
-      load,
-      own.map((k) => index[k] as number),
-      LOADED_FROM,
-    );
-    // without any load known every sample counts
-    const loaded = own.filter((k) => !((load[index[k] as number] as number) < least));
-    const seconds = loaded.reduce((sum, k) => sum + (stepS[index[k] as number] as number), 0);
-    for (const k of loaded) ofEpisode[episode[k] as number]?.push(slip(index[k] as number));
-    const slipRpm = quantile(
-      loaded.map((k) => slip(index[k] as number)),
-      UPPER,
-    );
-    const opens = loaded.flatMap((k) => {
+    const own = index.filter((i) => isLocked(i) === locked);
+    const least = quantileAt(load, own, LOADED_FROM);
+    const slips: number[] = [];
+    const opens: number[] = [];
+    let seconds = 0;
+    for (let k = 0; k < index.length; k++) {
       const i = index[k] as number;
-      return (unit.converter && openSlipRpm(unit.converter, engineRpm?.[i] as number, torqueNm?.[i] as number)) ?? [];
-    });
+      // without any load known every sample counts
+      if (isLocked(i) !== locked || (load[i] as number) < least) continue;
+      seconds += stepS[i] as number;
+      slips.push(slip(i));
+      ofEpisode[episode[k] as number]?.push(slip(i));
+      const open = unit.converter && openSlipRpm(unit.converter, engineRpm?.[i] as number, torqueNm?.[i] as number);
+      if (open !== undefined) opens.push(open);
+    }
+    const slipRpm = quantile(slips, UPPER);
     const openRpm = finite(quantile(opens, UPPER));
     return seconds < LOADED_LEAST_S || Number.isNaN(slipRpm) ? undefined : { slipRpm, openRpm, seconds };
   };
