@@ -133,7 +133,12 @@ describe("what isn’t a picture", () => {
   it.each<[string, () => Buffer | Promise<Buffer>, number, RegExp]>([
     ["a text file named .jpg", () => Buffer.from("time,rpm\n1,2\n"), 422, /isn’t a picture/],
     ["nothing", () => Buffer.alloc(0), 422, /empty/],
-    ["half a JPEG", async () => (await made(900, 700).jpeg().toBuffer()).subarray(0, 900), 422, /damaged|isn’t a picture/],
+    [
+      "half a JPEG",
+      async () => (await made(900, 700).jpeg().toBuffer()).subarray(0, 900),
+      422,
+      /damaged|isn’t a picture/,
+    ],
     ["a PNG that claims 2.5 gigapixels", () => bomb(50_000, 50_000), 422, /2500 megapixels; up to 80/],
     [
       "a drawing",
