@@ -325,6 +325,21 @@ describe("drop-outs", () => {
     expect(within((s) => Math.max(0, 2 * Math.abs(s) - 0.15))).toBe(0);
     expect(within((s) => (Math.abs(s) < 0.1 ? 0 : 1))).toBe(1);
   });
+  it("cells that were garbled here and there are none; two in a row are one", () => {
+    const without = (gone: readonly number[]) =>
+      analyseDrive(
+        steadyLog(
+          () => 0,
+          (c) => ({
+            ...c,
+            output_rpm: (c.output_rpm as Float64Array).map((v, i) => (gone.includes(i) ? Number.NaN : v)),
+          }),
+        ),
+        unit,
+      ).dropouts.map((d) => d.kind);
+    expect(without([900, 902, 905])).toEqual([]);
+    expect(without([900, 901])).toEqual(["no valid reading"]);
+  });
   it("are not found where the unit file says that the sensor reads nothing", () => {
     const t = timesOf(30, 20);
     const output = t.map(() => 900);

@@ -149,12 +149,13 @@ function sensorDropouts(recording: Recording, unit: Unit, sensor: Sensor, channe
   const fluid = on("fluid_c", false);
   const isSpeed = sensor.channel.endsWith("_rpm");
   const out: Dropout[] = [];
-  let open: { start: number; end: number; zero: boolean; samples: number } | undefined;
+  let open: { start: number; end: number; zero: boolean; samples: number; inARow: boolean } | undefined;
   let lastGood = -1;
   const close = () => {
     if (
       open &&
-      (open.samples >= 2 || (open.zero && channel.rateHz < 5)) &&
+      // single cells that were garbled here and there are the file's fault
+      ((open.samples >= 2 && (open.zero || open.inARow)) || (open.zero && channel.rateHz < 5)) &&
       !(open.zero && passes(channel, open.start, open.end))
     ) {
       const code = witness.gear?.[open.start] ?? Number.NaN;
@@ -177,11 +178,12 @@ function sensorDropouts(recording: Recording, unit: Unit, sensor: Sensor, channe
     const zero = !missing && isSpeed && v < 1 && mustTurn(sensor, witness, values, timeS, i, lastGood);
     if (missing || zero) {
       if (open && (timeS[i] as number) - (timeS[open.end] as number) <= JOIN_S) {
+        if (i === open.end + 1) open.inARow = true;
         open.end = i;
         open.samples++;
       } else {
         close();
-        open = { start: i, end: i, zero, samples: 1 };
+        open = { start: i, end: i, zero, samples: 1, inARow: false };
       }
     } else if (!isSpeed || v >= 1) lastGood = i;
   }
