@@ -55,7 +55,6 @@ const FAULTS: readonly (readonly [unitId: string, kind: string, component: strin
   ["machair-d6", "misfire", undefined, 0.8],
   ["brae-p6", "element-leak", "TC", 0.7],
   ["fell-e8", "cooler-blocked", undefined, 0.9],
-  ["holm-c6", "pressure-high", undefined, 0.8],
 ];
 const DURATION_S = 300;
 

@@ -383,6 +383,13 @@ function byState(
           : `${seconds.toFixed(0)} s of it, ${comparer.leastS} are needed`,
       drive: `Drive ${comparer.label} once more`,
     };
+  if (second <= limit && comparer.fallsTo !== undefined && second > comparer.fallsTo * first)
+    return {
+      groups,
+      verdict: "not shown yet",
+      reason: "under its limit, and not far enough under what it was: it differs that much from road to road",
+      drive: `Drive ${comparer.label} once more, on the same road`,
+    };
   if (second <= limit) return { groups, verdict: "gone", reason: "under its limit", drive: undefined };
   return { groups, drive: undefined, ...bySize(second / Math.max(first, 1e-9) - 1, false) };
 }

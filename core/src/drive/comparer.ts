@@ -57,6 +57,8 @@ export interface ByState extends Base {
   readonly label: string;
   /** seconds that it takes to tell */
   readonly leastS: number;
+  /** share of what it was that it has to fall to before it is gone: it scatters from road to road */
+  readonly fallsTo?: number;
   /** undefined where it was not driven */
   state(analysis: Analysis, finding: Finding): { readonly value: number; readonly seconds: number } | undefined;
 }
