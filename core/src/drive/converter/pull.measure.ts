@@ -26,7 +26,7 @@ export const pull: Measure<"pull"> = {
       leastS: 3,
       label: "steady pulls with the converter open",
       // an engine that misses now and then lacks a fifth on one road and two fifths on another
-      fallsTo: 0.5,
+      fallsTo: 1 / 3,
       state: ({ pull: found }, { subject }) => {
         const share = subject.component === STATOR ? found?.startShare : found?.share;
         return found && share !== undefined ? { value: missingPct(share), seconds: found.seconds } : undefined;

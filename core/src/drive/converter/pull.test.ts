@@ -73,11 +73,11 @@ describe("engine torque against the converter", () => {
     expect(verdict(good)).toBe("gone");
     expect(verdict(pulled(0.5, 0.98))).toBe("same");
   });
-  it("what an engine lacks has to halve before it is gone: it differs from road to road", () => {
+  it("what an engine lacks has to fall to a third before it is gone: it differs from road to road", () => {
     const verdict = (taken: number) =>
       compareDrives([pulled(0.7, 0.7)], [pulled(taken, taken)]).findings.find((f) => f.findingId === "engine-pull");
-    expect(verdict(0.84)).toMatchObject({ verdict: "not shown yet", reason: expect.stringMatching(/not far enough/) });
-    expect(verdict(0.86)?.verdict).toBe("gone");
+    expect(verdict(0.89)).toMatchObject({ verdict: "not shown yet", reason: expect.stringMatching(/not far enough/) });
+    expect(verdict(0.91)?.verdict).toBe("gone");
   });
   it("a clutch that does not let go takes hardly any of it; a weak engine half; the limit is 30 %", () => {
     const staysOn = (share: number) => pulled(share, share).findings.some((f) => f.kind === "converter-stays-on");
