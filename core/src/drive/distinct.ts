@@ -1,7 +1,7 @@
 import type { Analysis } from "./analysis.ts";
 
 /**
- * Of drives that were entered more than once only the first: the same log twice is no second drive.
+ * Of drives that were entered more than once only the first: the same log twice isn’t a second drive.
  * @param of - the analysis of an entry
  */
 export function distinct<T>(list: readonly T[], of: (entry: T) => Analysis): T[] {

@@ -199,7 +199,7 @@ describe("oscillation", () => {
     expect(drive(false)).toEqual(["shudder"]);
     expect(drive(true)).toEqual(["oscillation:engine"]);
   });
-  it("cannot be told from a log of five readings a second, which is said", () => {
+  it("a log of five readings a second can’t tell, and says so", () => {
     const t = timesOf(60, 5);
     const turbine = t.map(() => 1500 * ratioOfGear(unit, 5));
     const analysis = analyseDrive(

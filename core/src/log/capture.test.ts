@@ -118,7 +118,7 @@ describe("captures", () => {
       rows: 250,
     });
     expect(table.rejects.map((r) => r.reason)).toEqual([
-      "is no frame",
+      "isn’t a frame",
       "is a request without data",
       "ends within a byte",
     ]);

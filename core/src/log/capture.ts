@@ -215,7 +215,7 @@ export function readCapture(
     }
     const frame = readFrame(content);
     if (!frame) {
-      reject(REMOTE.test(content) ? "is a request without data" : "is no frame");
+      reject(REMOTE.test(content) ? "is a request without data" : "isn’t a frame");
       continue;
     }
     const wanted = byId.get(frame.id);

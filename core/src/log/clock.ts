@@ -13,7 +13,7 @@ const MINUTES = /^(\d{1,3}):(\d{2})(?:[.,](\d+))?$/;
 /**
  * Clock times: `9:41:00.25`, `09:41:00,250`, `9:41:00 PM`, `41:00.5` (minutes and seconds), each with or without a date
  * before it (year first, or day and month in either order: only differences are used). The zone is not looked at.
- * @returns undefined when the text is no clock time
+ * @returns undefined when the text isn’t a clock time
  */
 export function readClock(text: string): Moment | undefined {
   // dates and clocks hold a colon: most cells end here

@@ -321,7 +321,7 @@ export function readTable(text: string, dialect: Dialect, options: ReadOptions =
     options.onProgress?.(result.cursor / text.length);
   }
 
-  // what stands after the last line break is no line
+  // what stands after the last line break isn’t a line
   if (blankLines > 0 && /[\r\n]$/.test(text)) {
     blankLines--;
     line--;

@@ -80,7 +80,7 @@ export function checkUnit(unit: Unit): UnitProblem[] {
   if (!gearNames.includes(unit.limp.gear)) say("limp.gear", `no gear "${unit.limp.gear}"`);
   unit.solenoids.forEach((s, i) => {
     if (!elementIds.has(s.feeds) && !["converter-clutch", "line-pressure", "supply", SHIFT_VALVES].includes(s.feeds)) {
-      say(`solenoids.${i}.feeds`, `"${s.feeds}" is no element`);
+      say(`solenoids.${i}.feeds`, `"${s.feeds}" isn’t an element`);
     }
   });
   const nodes = unit.gearTrain && nodesOf(unit.gearTrain);

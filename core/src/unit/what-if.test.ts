@@ -121,7 +121,7 @@ describe("from commanded and obtained gears to what sticks", () => {
               ? [{ commanded, obtained: "N" }]
               : [],
         );
-        // what changes nothing that can be driven cannot be told from health
+        // what changes nothing that can be driven looks like health
         if (seen.length === 0 || seen.every((s) => s.commanded === s.obtained)) continue;
         expect(explainObtained(unit, seen).map((e) => e.stuck)).toContainEqual(stuck);
       }

@@ -12,14 +12,14 @@ export interface Alone {
   readonly rests: boolean;
 }
 
-/** An engine at rest in neutral or against an open converter swings by itself: this much of it is no noise, rpm. */
+/** An engine at rest in neutral or against an open converter swings by itself: so much of it isn’t noise, rpm. */
 const ROUGH_IDLE_RPM = 12;
 /** Of the windows in which the engine is on its own. */
 const ROUGH_ALONE_SHARE = 0.25;
 const ROUGH_ALONE_WINDOWS = 4;
 /** Half an order: one cylinder misses; the first and a half, second: others of its own. */
 const ENGINE_ORDERS = [0.5, 1, 1.5, 2] as const;
-/** Chance agrees so often; more than this many times as often is no chance. */
+/** Chance agrees so often; more than this many times as often isn’t chance. */
 const OVER_CHANCE = 3;
 
 /**

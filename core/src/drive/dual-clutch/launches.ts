@@ -94,7 +94,7 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
     const last = closed >= 0 ? closed : Math.min(end, n - 1);
     const lasts = (timeS[last] as number) - (timeS[start] as number);
     i = Math.max(i, last);
-    // creeping along is no launch
+    // creeping along isn’t a launch
     if (lasts < LEAST_S || slipS < LEAST_S / 2 || (pedalPct && pedal < LEAST_PEDAL_PCT)) continue;
     out.push({
       gear: gearNameOf(g),

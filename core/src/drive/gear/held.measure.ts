@@ -37,7 +37,7 @@ const FREE_SHARE = 0.035;
 /** Clutches open when the controller falls out, and fill again for so long after it. */
 const [LAPSE_OPENS_S, LAPSE_FILLS_S] = [0.3, 1.5];
 
-/** 1 where a speed is not to be believed, or the controller let all clutches go: what slips then is no clutch's fault. */
+/** 1 where a speed is not to be believed, or the controller let all clutches go: no clutch is to blame for what slips then. */
 const unheld = (drive: Drive): Uint8Array =>
   drive.once(unheld, () => {
     const spans = drive.of(lapses) ?? [];
@@ -65,7 +65,7 @@ function heldOver(drive: Drive, slipLimitRpm: (ratio: number) => number): HeldRe
 
 const first = (drive: Drive): HeldResult => drive.once(first, () => heldOver(drive, () => drive.limits.slipRpm.value));
 
-/** Sensors that ripple while a gear is held: what a loose sensor adds is no slip. */
+/** Sensors that ripple while a gear is held: what a loose sensor adds isn’t slip. */
 export const ripplesHeld = (drive: Drive): Ripple[] =>
   drive.once(ripplesHeld, () => findRipples(drive.frame, first(drive).steady));
 

@@ -17,7 +17,7 @@ import { type BesideUsual, besideUsual, isTimed } from "./usual.ts";
 
 /** Shafts swing for so long after a shift or a launch. */
 export const AFTER_SHIFT_S = 0.6;
-/** On the way into limp mode shifts are no shifts. */
+/** On the way into limp mode shifts say nothing. */
 const BEFORE_LIMP_S = 3;
 const MIN_SHIFTS = 2;
 const HARSH_MANY = 3;
@@ -122,7 +122,7 @@ function limitsBeside(limit: ShiftLimit, source: LimitSource, beside: readonly B
 
 /**
  * @param slipping - gears that slip: a shift into one of them says little of its own
- * @param reachRpm - how far a sensor that ripples takes a speed off the line of a gear: so much is no flare
+ * @param reachRpm - how far a sensor that ripples takes a speed off the line of a gear: so much isn’t a flare
  */
 function shiftFindings(
   frame: Frame,

@@ -117,7 +117,7 @@ function whyNot(model: SuspectModel, e: Evidence): string | undefined {
     return `this library has no ${e.table === "check" ? "check" : e.table === "tried" ? "repair" : e.table === "observation" ? "rung" : "evidence"} "${e.checkId ?? e.table}" for ${model.unit.name}`;
   // a repair after which all is well leaves nothing to judge
   const outcomes = Object.keys(table.otherwise).filter((o) => e.table !== "tried" || o !== GONE);
-  if (!outcomes.includes(e.outcome)) return `"${e.outcome}" is no outcome of it: ${outcomes.join(", ")}`;
+  if (!outcomes.includes(e.outcome)) return `"${e.outcome}" isn’t one of its outcomes: ${outcomes.join(", ")}`;
   if (e.weight !== undefined && !(e.weight > 0 && e.weight <= 1))
     return `its weight is ${e.weight}; it has to be over 0 and at most 1`;
   const { component, components, gear, shift, code } = e.subject;
