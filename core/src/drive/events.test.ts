@@ -4,6 +4,7 @@ import { ratioOfGear, steadyDrive } from "../testing/drives.ts";
 import { recordingOf, timesOf } from "../testing/recordings.ts";
 import { libraryUnit } from "../testing/units.ts";
 import { stallSpeedRpm } from "../unit/index.ts";
+import { converter } from "./converter/converter.measure.ts";
 import { analyseDrive } from "./index.ts";
 
 const unit = libraryUnit("brae-p6");
@@ -280,6 +281,23 @@ describe("quality", () => {
     expect(new Set(a.findings.filter((f) => f.severity === "fault").map((f) => f.kind))).toEqual(
       new Set(["sensor-ripple"]),
     );
+  });
+  it("of a turbine speed that ripples nothing is said of how the converter clutch holds; what it is told stands", () => {
+    const told = (shake: (i: number) => number) => {
+      const tables: string[] = [];
+      const a = analyseDrive(
+        steadyDrive(
+          unit,
+          () => 0,
+          (c) => ({ ...c, turbine_rpm: (c.turbine_rpm as Float64Array).map((v, i) => v + shake(i)) }),
+        ),
+        unit,
+      );
+      converter.evidence?.(unit, a, (table) => tables.push(table));
+      return tables;
+    };
+    expect(told(() => 0)).toEqual(["converter-clutch", "hunting"]);
+    expect(told(noise)).toEqual(["hunting"]);
   });
   it("slip in the moments in which the controller lets all clutches go is no clutch's", () => {
     const at = [30, 50, 70, 90];

@@ -1,7 +1,8 @@
+import type { Analysis } from "../analysis.ts";
 import { confidence, type Finding, overall, range } from "../finding.ts";
 import type { Limp } from "../gear/limp.ts";
 import { limitsOf } from "../limits.ts";
-import { either, hasFinding, type Measure } from "../measure.ts";
+import { type Add, either, hasFinding, type Measure } from "../measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
 import { turbineRipples } from "../sensors/quality.ts";
 import { shifting } from "../shift/shifts.measure.ts";
@@ -75,24 +76,29 @@ export const converter: Measure<"converter"> = {
   evidence(_unit, analysis, add) {
     if (!analysis.converter || analysis.converter.from === "slip" || analysis.converter.secondsApplied < MIN_CLUTCH_S)
       return;
-    const slips = hasFinding(analysis, "converter-slip");
-    if (turbineRipples(analysis.ripples)) return;
-    if (hasFinding(analysis, "converter-stays-on"))
-      add("converter-clutch", "all", {}, "stays", "Converter clutch does not let go", true);
-    else if (neverTakesHold(analysis.converter))
-      add("converter-clutch", "all", {}, "open", "Converter clutch never takes hold: slips as if let go", true);
-    else
-      either(
-        add,
-        "converter-clutch",
-        slips,
-        ["slips", "Converter clutch slips while applied"],
-        ["holds", "Converter clutch holds"],
-      );
+    // of a turbine speed that ripples nothing is said of how the clutch holds; what it is told stands
+    if (!turbineRipples(analysis.ripples)) howItHolds(analysis, analysis.converter, add);
     const hunts = hasFinding(analysis, "hunting");
     either(add, "hunting", hunts, ["hunts", "Converter clutch hunts"], ["calm", "Converter clutch calm"]);
   },
 };
+
+/** Does the clutch hold, slip, never take hold or never let go? */
+function howItHolds(analysis: Analysis, found: ConverterAnalysis, add: Add): void {
+  const slips = hasFinding(analysis, "converter-slip");
+  if (hasFinding(analysis, "converter-stays-on"))
+    add("converter-clutch", "all", {}, "stays", "Converter clutch does not let go", true);
+  else if (neverTakesHold(found))
+    add("converter-clutch", "all", {}, "open", "Converter clutch never takes hold: slips as if let go", true);
+  else
+    either(
+      add,
+      "converter-clutch",
+      slips,
+      ["slips", "Converter clutch slips while applied"],
+      ["holds", "Converter clutch holds"],
+    );
+}
 
 /** Regulated slip wanders: so much over the limit it is the clutch. */
 const OVER = 1.2;
