@@ -86,8 +86,13 @@ export async function newJob(context: BrowserContext, unitId = "brae-p6"): Promi
 
 /** Chooses a file through the interface's own button. */
 export async function chooseLog(page: Page, file: ReturnType<typeof csv>): Promise<void> {
-  const chooser = page.waitForEvent("filechooser");
-  await page.getByRole("button", { name: "Choose a log" }).click();
+  // fonts and the job's state move the page when they come: a click in that moment lands beside the button
+  await page.waitForLoadState("networkidle");
+  await page.evaluate(() => document.fonts.ready);
+  const button = page.getByRole("button", { name: "Choose a log" });
+  await expect(button).toBeEnabled();
+  const chooser = page.waitForEvent("filechooser", { timeout: 30_000 });
+  await button.click();
   await (await chooser).setFiles(file);
 }
 

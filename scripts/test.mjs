@@ -1,6 +1,6 @@
 // Runs the steps one after another, goes on after a failure, and closes with one line "N passed, N failed".
 import { spawn } from "node:child_process";
-import { mkdirSync, readFileSync, rmSync } from "node:fs";
+import { mkdirSync, readdirSync, readFileSync, rmSync } from "node:fs";
 
 const results = "test-results";
 rmSync(results, { recursive: true, force: true });
@@ -82,6 +82,9 @@ await suite("Playwright", "npx --no-install playwright test", `${results}/playwr
   skipped: r.stats.skipped,
 }));
 
+// what stood on the page where a flow failed: on a machine nobody can look at it is all there is
+for (const f of readdirSync(results, { recursive: true }).filter((f) => f.endsWith("error-context.md")))
+  console.log(`\n${readFileSync(`${results}/${f}`, "utf8").slice(0, 3000)}`);
 if (troubles.length > 0) console.log(`\nTroubles:\n${troubles.map((t) => `  - ${t}`).join("\n")}`);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed > 0 ? 1 : 0);

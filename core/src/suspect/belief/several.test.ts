@@ -210,9 +210,9 @@ describe("evidence that cannot be counted", () => {
   it.each([
     ["a check that the library lacks", { ...item("check", "x"), checkId: "horoscope" }, /no check "horoscope"/],
     ["an unknown table", item("aura", "x"), /no evidence "aura"/],
-    ["an unknown outcome", item("gear", "dances", { gear: "4" }), /no outcome/],
-    ["an outcome that is a word of the language", item("gear", "toString", { gear: "4" }), /no outcome/],
-    ["an outcome that is another", item("limp", "__proto__"), /no outcome/],
+    ["an unknown outcome", item("gear", "dances", { gear: "4" }), /isn’t one of its outcomes/],
+    ["an outcome that is a word of the language", item("gear", "toString", { gear: "4" }), /isn’t one of its outcomes/],
+    ["an outcome that is another", item("limp", "__proto__"), /isn’t one of its outcomes/],
     ["a gear that the unit lacks", gear("9", "slips"), /no gear "9"/],
     ["a gear that is a word of the language", gear("constructor", "slips"), /no gear "constructor"/],
     ["a table that is a word of the language", item("constructor", "x"), /no evidence "constructor"/],
