@@ -58,12 +58,12 @@ test("a clutch: the chart names it, a gauge parts lining from circuit, the estim
   context,
 }) => {
   test.setTimeout(150_000);
-  const job = await jobWith(page, context, [{ kind: "element-worn", component: "HC" }], "In the window", { seed: 501 });
+  const job = await jobWith(page, context, [{ kind: "element-worn", component: "TC" }], "In the window", { seed: 501 });
   await page.getByRole("button", { name: "Go to the suspects" }).click();
   const odds = page.getByRole("complementary", { name: "Odds" });
-  await expect(odds.getByRole("button").first()).toContainText("High clutch");
+  await expect(odds.getByRole("button").first()).toContainText("Third clutch");
   const before = await suspects(context, job);
-  expect(before.ranking.suspects[0]?.component).toBe("HC");
+  expect(before.ranking.suspects[0]?.component).toBe("TC");
   // each piece of evidence leads to where it was seen
   await page
     .getByRole("link", { name: /^Gear [456] slips/ })
@@ -76,32 +76,32 @@ test("a clutch: the chart names it, a gauge parts lining from circuit, the estim
   await page.getByRole("link", { name: /^Suspects/ }).click();
   // the technician makes another check than the one that is advised, and the plan follows
   await page.getByRole("tab", { name: "Choose another check" }).click();
-  await page.getByLabel("Find a check").fill("apply pressure of solenoid HC");
-  await page.getByRole("button", { name: /Record: Apply pressure of solenoid HC/ }).click();
+  await page.getByLabel("Find a check").fill("apply pressure of solenoid TC");
+  await page.getByRole("button", { name: /Record: Apply pressure of solenoid TC/ }).click();
   await expect(page.getByRole("dialog")).toContainText("Stands on firm ground");
   await record(page, "Reaches the command");
   await expect(page.getByRole("region", { name: "Checks made" })).toContainText("Reaches the command");
   const after = await suspects(context, job);
-  const worn = (s: SuspectsView) => s.ranking.suspects.find((x) => x.faultId === "element-worn:HC")?.probability ?? 0;
+  const worn = (s: SuspectsView) => s.ranking.suspects.find((x) => x.faultId === "element-worn:TC")?.probability ?? 0;
   expect(worn(after)).toBeGreaterThan(worn(before));
-  expect(after.advice.checks.some((c) => c.check.id === "element-pressure:sol_HC")).toBe(false);
+  expect(after.advice.checks.some((c) => c.check.id === "element-pressure:sol_TC")).toBe(false);
   await page.getByRole("tab", { name: "What it rests on" }).click();
   await expect(page.getByRole("region", { name: "Explanations" })).toContainText(
-    "High clutch (4–6): lining worn or burnt",
+    "Third clutch (2–4): lining worn or burnt",
   );
 
   await page.getByRole("link", { name: /^Decide/ }).click();
   await expect(page.getByRole("columnheader", { name: "Regret" })).toBeVisible();
   await expect(page.getByText("lowest likely total")).toBeVisible();
-  const origin = page.getByRole("button", { name: /^Where the figures of .*rebuild high clutch.*all packs/i });
+  const origin = page.getByRole("button", { name: /^Where the figures of .*rebuild third clutch.*all packs/i });
   await origin.click();
   await expect(origin).toHaveAttribute("aria-expanded", "true");
   await expect(page.getByText(/likely × .* cured = /).first()).toBeVisible();
   await origin.click();
-  await decideFor(page, /rebuild high clutch.*all packs/, "Slips only in its gears, its pressure is good.");
+  await decideFor(page, /rebuild third clutch.*all packs/, "Slips only in its gears, its pressure is good.");
   const decided = (await (await context.request.get(`/api/jobs/${job.id}`)).json()) as JobView;
   const decision = decided.entries.find((e) => e.kind === "decision");
-  expect(decision?.body).toMatchObject({ repairId: "rebuild:HC", source: "kit", levelKnown: true, seed: 4711 });
+  expect(decision?.body).toMatchObject({ repairId: "rebuild:TC", source: "kit", levelKnown: true, seed: 4711 });
   await page.getByRole("link", { name: /^Decide/ }).click();
   const [pdf] = await Promise.all([
     page.waitForEvent("download"),
@@ -178,7 +178,7 @@ test("a fluid: low level first, filling it is the check, and a repair that chang
 
 test("two faults: what the first one hid shows on the drive after its repair", async ({ page, context }) => {
   test.setTimeout(150_000);
-  const worn = { kind: "element-worn", component: "HC", severity: 0.9 } as const;
+  const worn = { kind: "element-worn", component: "TC", severity: 0.9 } as const;
   const broken = { kind: "signal-wire-open", component: "net_output", onsetS: 15 } as const;
   const options = { seed: 504, profile: "hill" } as const;
   const job = await jobWith(page, context, [broken, worn], "In the window", options);
@@ -196,12 +196,12 @@ test("two faults: what the first one hid shows on the drive after its repair", a
   await page.getByRole("button", { name: "Analyse the drive" }).click();
   await expect(page.getByTestId("trace")).toBeVisible();
   await page.getByRole("button", { name: "Go to the suspects" }).click();
-  await expect(odds.getByRole("button").first()).toContainText("High clutch");
+  await expect(odds.getByRole("button").first()).toContainText("Third clutch");
   // a repair lies between the two drives: they do not contradict each other
   await expect(page.getByText(/contradicts/)).toBeHidden();
   await expect(page.getByRole("button", { name: "Add the log of a new drive" })).toBeHidden();
   const { ranking } = await suspects(context, job);
-  expect(ranking.suspects[0]?.component).toBe("HC");
+  expect(ranking.suspects[0]?.component).toBe("TC");
   const left = ranking.suspects.filter((s) => s.component === "net_output").reduce((p, s) => p + s.probability, 0);
   expect(left).toBeLessThan(0.1);
   // nothing is sought in the wire any more: it works
@@ -221,9 +221,9 @@ test("work that did not cure: the proof says so, and its drive becomes evidence 
   context,
 }) => {
   test.setTimeout(150_000);
-  const worn = { kind: "element-worn", component: "HC", severity: 0.9 } as const;
+  const worn = { kind: "element-worn", component: "TC", severity: 0.9 } as const;
   const job = await jobWith(page, context, [worn], "In the window", { seed: 506, profile: "hill" });
-  await entry(context, job, "work", { text: "Solenoid HC replaced", minutes: 90, parts: [] });
+  await entry(context, job, "work", { text: "Solenoid TC replaced", minutes: 90, parts: [] });
   await page.goto(`/jobs/${job.id}/proof`);
   await chooseLog(page, csv("after.csv", madeLog([worn], { seed: 507, profile: "hill" }).text));
   await page.getByRole("button", { name: "Analyse the drive" }).click();
@@ -232,18 +232,18 @@ test("work that did not cure: the proof says so, and its drive becomes evidence 
   const dialog = page.getByRole("dialog");
   const repair = dialog.getByLabel("Repair");
   // nothing is done again that was not done
-  await expect(repair.locator('option[value="solenoid-again:sol_HC"]')).toHaveCount(0);
-  await repair.selectOption("solenoid:sol_HC");
+  await expect(repair.locator('option[value="solenoid-again:sol_TC"]')).toHaveCount(0);
+  await repair.selectOption("solenoid:sol_TC");
   await dialog.getByRole("radio", { name: "No change" }).click();
   await dialog.getByRole("button", { name: "Store it" }).click();
   await expect(page.getByText("One repair has not cured it: these odds are of what is left")).toBeVisible();
   await page.getByRole("button", { name: "Record a repair that was done" }).click();
-  await repair.selectOption("solenoid-again:sol_HC");
+  await repair.selectOption("solenoid-again:sol_TC");
   await dialog.getByRole("button", { name: "Not now" }).click();
   // the drive of the proof is there already
   await expect(page.getByRole("button", { name: "Add the log of a new drive" })).toBeHidden();
   const after = await suspects(context, job);
   expect(after.evidence.some((e) => e.afterRepairs === 1 && e.table === "gear")).toBe(true);
   const odd = (s: SuspectsView, id: string) => s.ranking.suspects.find((x) => x.faultId === id)?.probability ?? 0;
-  expect(odd(after, "solenoid-leaks:sol_HC")).toBeLessThan(odd(before, "solenoid-leaks:sol_HC"));
+  expect(odd(after, "solenoid-leaks:sol_TC")).toBeLessThan(odd(before, "solenoid-leaks:sol_TC"));
 });

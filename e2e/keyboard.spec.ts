@@ -1,6 +1,6 @@
 // The whole job by keyboard alone: no pointer is ever used.
 import { expect, type Page, test } from "@playwright/test";
-import { csv, madeLog, PASSWORD, WORN_HIGH_CLUTCH } from "./support.ts";
+import { csv, madeLog, PASSWORD, WORN_THIRD_CLUTCH } from "./support.ts";
 
 /** Tabs on until the focused element carries the name. */
 async function tabTo(page: Page, name: RegExp, most = 90): Promise<void> {
@@ -74,7 +74,7 @@ test("a job from opening to hand-over without a pointer", async ({ page }) => {
   // the browser hands choosers over from here on: asked for at the moment of a key press it may come too late
   page.on("filechooser", () => {});
   test.setTimeout(180_000);
-  const before = madeLog([WORN_HIGH_CLUTCH], { seed: 401 });
+  const before = madeLog([WORN_THIRD_CLUTCH], { seed: 401 });
   const after = madeLog([], { seed: 402 });
   await page.goto("/");
   await expect(page.getByLabel("Sign-in name")).toBeFocused();
@@ -148,7 +148,7 @@ test("a job from opening to hand-over without a pointer", async ({ page }) => {
   await rest(page);
   await page.keyboard.press("d");
   await expect(page.getByRole("heading", { name: "Decide" })).toBeVisible();
-  await expect(page.getByRole("radio", { name: /rebuild high clutch/ }).first()).toBeVisible();
+  await expect(page.getByRole("radio", { name: /rebuild third clutch/ }).first()).toBeVisible();
   await tabTo(page, /Exchange unit|Unit out|Leave it/);
   await page.keyboard.press("Space");
   await fill(page, /^Reason/, "Slips in its gears only.");

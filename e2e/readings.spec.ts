@@ -3,7 +3,7 @@
 import { readFileSync } from "node:fs";
 import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page, test } from "@playwright/test";
-import { chooseLog, csv, madeLog, newJob, pickChannel, signedIn, WORN_HIGH_CLUTCH } from "./support.ts";
+import { chooseLog, csv, madeLog, newJob, pickChannel, signedIn, WORN_THIRD_CLUTCH } from "./support.ts";
 
 const file = (name: string) => ({
   name,
@@ -32,7 +32,7 @@ for (const [name, words] of [
     await chooseLog(page, file(name));
     await expect(page.getByText(words)).toBeVisible();
     await analyse(page);
-    await expect(page.getByRole("button", { name: "Slip in gear 4", exact: true })).toBeVisible();
+    await expect(page.getByRole("button", { name: "Slip in gear 3", exact: true })).toBeVisible();
     await page.getByRole("tab", { name: "File and channels" }).click();
     await expect(page.getByText(/lines read: \d+ with readings/)).toBeVisible();
     await expect(page.getByRole("cell", { name: "Turbine speed", exact: true }).first()).toBeVisible();
@@ -104,7 +104,7 @@ test("a bus capture asks for its definition, refuses a wrong one, and is judged 
   await input.setInputFiles(file("harbour.bus.json"));
   await expect(page.getByText(/3000 frames/)).toBeVisible();
   await analyse(page);
-  await expect(page.getByRole("button", { name: "Slip in gear 4", exact: true })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Slip in gear 3", exact: true })).toBeVisible();
 });
 
 test("what was guessed wrong of how the file is written is corrected in place", async ({ page, context }) => {
@@ -146,7 +146,7 @@ test("a drive is looked at from every side: strips, shifts, maps, swings, notes,
   const job = await newJob(context);
   await page.goto(`/jobs/${job.id}/scan`);
   await page.getByLabel("What drive").selectOption("hot");
-  await chooseLog(page, csv("hot.csv", madeLog([WORN_HIGH_CLUTCH]).text));
+  await chooseLog(page, csv("hot.csv", madeLog([WORN_THIRD_CLUTCH]).text));
   await analyse(page);
   const trace = page.getByTestId("trace");
 
@@ -240,7 +240,7 @@ test("two logs are laid over each other, joined and parted; an earlier version's
   await chooseLog(page, csv("one.csv", madeLog([], { durationS: 150 }).text));
   await analyse(page);
   await page.getByRole("button", { name: "Add a log" }).click();
-  await chooseLog(page, csv("two.csv", madeLog([WORN_HIGH_CLUTCH], { seed: 5 }).text));
+  await chooseLog(page, csv("two.csv", madeLog([WORN_THIRD_CLUTCH], { seed: 5 }).text));
   await analyse(page);
   await expect(page.getByRole("button", { name: "two.csv" })).toHaveAttribute("aria-pressed", "true");
 

@@ -26,7 +26,7 @@ test("a road test without a log: too few times is not proved, enough is gone as 
   });
   expect(made.ok()).toBe(true);
   const job = (await made.json()) as JobView;
-  const work = { kind: "work", body: { text: "High clutch rebuilt", minutes: 720, parts: [] }, baseSeq: 0 };
+  const work = { kind: "work", body: { text: "Third clutch rebuilt", minutes: 720, parts: [] }, baseSeq: 0 };
   expect((await context.request.post(`/api/jobs/${job.id}/entries`, { data: work })).ok()).toBe(true);
 
   await page.goto(`/jobs/${job.id}/proof`);

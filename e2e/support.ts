@@ -16,9 +16,9 @@ export const PASSWORD = "skerrow-demo";
 export const unitFile = (id: string) =>
   JSON.parse(readFileSync(new URL(`../library/units/${id}.unit.json`, import.meta.url), "utf8")) as Unit;
 
-export const WORN_HIGH_CLUTCH = {
+export const WORN_THIRD_CLUTCH = {
   kind: "element-worn",
-  component: "HC",
+  component: "TC",
 } as const satisfies SimulatedFault;
 
 /** A made-up log with what was really put into it. */

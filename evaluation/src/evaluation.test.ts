@@ -35,7 +35,7 @@ describe("cases", () => {
 describe("judging", () => {
   const base = { number: 0, seed: 11, profile: "mixed", rateHz: 20, dialect: "plain", durationS: 240 } as const;
   const worn = judgeCase(
-    { ...base, group: "element", unitId: "brae-p6", fault: { kind: "element-worn", component: "HC", severity: 0.8 } },
+    { ...base, group: "element", unitId: "brae-p6", fault: { kind: "element-worn", component: "TC", severity: 0.6 } },
     unitOf("brae-p6"),
     units,
   );
@@ -64,10 +64,10 @@ describe("judging", () => {
     expect(rates[2]?.figures[0]?.value).toBeUndefined();
   });
   it("a miss lowers the figure, is marked, and is named on the page", () => {
-    const missed = { ...worn, slip: { right: false, alone: false }, misses: ["slip of HC in 4 explained by nothing"] };
+    const missed = { ...worn, slip: { right: false, alone: false }, misses: ["slip of TC in 4 explained by nothing"] };
     const page = evaluationPage([worn, missed], "held-out", 1);
     expect(page).toMatch(/Slip attributed to the right element \| ≥ 0\.950 \| 0\.500 ✗ \(2\)/);
-    expect(page).toMatch(/slip of HC in 4 explained by nothing/);
+    expect(page).toMatch(/slip of TC in 4 explained by nothing/);
     expect(page).toMatch(/--cases 2 --seed 1/);
   });
 });
@@ -100,8 +100,8 @@ describe("vehicles", () => {
       vehicleSeed: 12,
       world: 0,
       outside: false,
-      faults: [{ kind: "element-worn", component: "HC", severity: 0.9 }],
-      faultIds: ["element-worn:HC"],
+      faults: [{ kind: "element-worn", component: "TC", severity: 0.9 }],
+      faultIds: ["element-worn:TC"],
       drives: [{ phases: PROFILES.mixed, startFluidC: 55, durationS: 300 }],
       rateHz: 20,
     } as const;
@@ -109,7 +109,7 @@ describe("vehicles", () => {
     expect(score.placeRank).toBe(1);
     const ours = score.followed["expected-cost"];
     expect(ours.cured).toBe(true);
-    expect(ours.repairs.at(-1)).toMatch(/rebuild:HC|exchange/);
+    expect(ours.repairs.at(-1)).toMatch(/rebuild:TC|exchange/);
     expect(ours.cost).toBeGreaterThan(500);
     const page = jobsPage([score], { count: 1, mean: 1.01, worst: 1.01 }, "tuning", 1);
     expect(page).toMatch(/right fault first/);
@@ -208,6 +208,6 @@ describe("vehicles", () => {
         units,
       ).analyses.length;
     expect(driven([])).toBe(3);
-    expect(driven([{ kind: "solenoid-open", component: "sol_HC", severity: 1 }])).toBe(2);
+    expect(driven([{ kind: "solenoid-open", component: "sol_TC", severity: 1 }])).toBe(2);
   });
 });

@@ -13,11 +13,11 @@ const { columns, truth } = simulateDrive({
   durationS: 420,
   profile: "mixed",
   rateHz: 20,
-  faults: [{ kind: "element-worn", component: "HC", severity: 0.8 }],
+  faults: [{ kind: "element-worn", component: "TC", severity: 0.8 }],
 });
 const labels: Labels = {
   healthy: false,
-  fault: { kind: "clutch_worn", components: ["HC"], places: ["element-worn"] },
+  fault: { kind: "clutch_worn", components: ["TC"], places: ["element-worn"] },
   observability: { observable: true },
   log: { rateHz: 20 },
   events: {

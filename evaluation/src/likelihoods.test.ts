@@ -175,7 +175,7 @@ describe("a fault at a site where it shows otherwise", () => {
 describe("records", () => {
   it("a gear that the element carries is told from one that is made without it", () => {
     const unit = units.find((u) => u.id === "brae-p6");
-    const fault = unit && generateFaults(unit, knowledge).find((f) => f.id === "element-worn:HC");
+    const fault = unit && generateFaults(unit, knowledge).find((f) => f.id === "element-worn:TC");
     if (!unit || !fault) throw new Error("the library has changed");
     const gear = (name: string, outcome: string) => ({
       id: name,
@@ -186,7 +186,7 @@ describe("records", () => {
       entryId: "log",
       abnormal: outcome !== "holds",
     });
-    const made = recordOf(unit, fault, [gear("5", "slips"), gear("2", "holds")]);
+    const made = recordOf(unit, fault, [gear("3", "slips"), gear("5", "holds")]);
     expect(made.silent).toBe(false);
     expect(made.seen.map((s) => s.relation.replace("-hard", ""))).toEqual(["carries", "spares"]);
     expect(recordOf(unit, fault, [gear("2", "holds")]).silent).toBe(true);

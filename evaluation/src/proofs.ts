@@ -33,7 +33,7 @@ export interface ProofScore {
 
 /** Faults that a drive shows, one of each kind that the findings tell apart. */
 const FAULTS: readonly (readonly [unitId: string, kind: string, component: string | undefined, severity: number])[] = [
-  ["brae-p6", "element-worn", "HC", 0.7],
+  ["brae-p6", "element-worn", "TC", 0.7],
   ["fell-e8", "converter-glazed", undefined, 0.7],
   ["brae-p6", "misfire", undefined, 0.7],
   ["brae-p6", "converter-worn", undefined, 0.7],
@@ -41,7 +41,7 @@ const FAULTS: readonly (readonly [unitId: string, kind: string, component: strin
   ["crag-t10", "converter-imbalance", undefined, 0.8],
   ["brae-p6", "fluid-low", undefined, 0.8],
   ["brae-p6", "solenoid-stuck-off", "sol_HC", 1],
-  ["brae-p6", "solenoid-open", "sol_HC", 1],
+  ["brae-p6", "solenoid-open", "sol_TC", 1],
   ["brae-p6", "converter-solenoid-stuck-on", "sol_TCC", 1],
   ["brae-p6", "valve-sticks", "TC", 0.7],
   ["brae-p6", "element-releases-late", "HC", 0.8],

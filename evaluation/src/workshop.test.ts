@@ -74,7 +74,7 @@ describe("what is drawn of a vehicle", () => {
   });
   it("linings wear out late, and history is told only where something happened", () => {
     const old = ["high", "very-high"];
-    const worn = look(vehicle("brae-p6", ["element-worn:HC"]));
+    const worn = look(vehicle("brae-p6", ["element-worn:TC"]));
     const software = look(vehicle("brae-p6", ["controller-software"]));
     expect(share(worn, "mileage", old)).toBeGreaterThan(share(software, "mileage", old) + 0.1);
     const told = SEEDS.flatMap(worn).filter((e) => /^(event|history|duty)-/.test(e.table));
@@ -93,7 +93,7 @@ describe("checks", () => {
       SEEDS.filter((s) => answer(model, faultIds, check, seededRandom(s)) === outcome).length / SEEDS.length;
     for (const [ids, name] of [
       [["misfire"], "misfire"],
-      [["element-worn:HC"], "element-worn:HC"],
+      [["element-worn:TC"], "element-worn:TC"],
     ] as const) {
       const i = model.faults.findIndex((f) => f.id === name);
       for (const o of outcomes)

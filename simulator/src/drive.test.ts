@@ -217,10 +217,10 @@ describe("scan tool", () => {
         seed: 3,
         durationS: 120,
         profile: "town",
-        faults: [{ kind: "valve-sticks", component: "SB", severity: 1 }],
+        faults: [{ kind: "valve-sticks", component: "TC", severity: 1 }],
         learning,
       }).adaptations;
-      return (after.fill_SB ?? 0) - (before.fill_SB ?? 0);
+      return (after.fill_TC ?? 0) - (before.fill_TC ?? 0);
     };
     expect(moved(8)).toBeGreaterThan(2 * moved(1));
     expect(moved(1)).toBeGreaterThan(0);
@@ -281,14 +281,14 @@ describe("faults in time", () => {
       durationS: 150,
       profile: "mixed",
       rateHz: 20,
-      faults: [{ kind: "element-worn", component: "HC", severity: 0.6, ...more }],
+      faults: [{ kind: "element-worn", component: "TC", severity: 0.6, ...more }],
     }).truth.slips;
   it("begin at their onset", () => {
     const whole = slips({});
-    expect(whole[0]?.startS).toBeLessThan(90);
-    const late = slips({ onsetS: 90 });
+    expect(whole[0]?.startS).toBeLessThan(40);
+    const late = slips({ onsetS: 40 });
     expect(late.length).toBeGreaterThan(0);
-    for (const s of late) expect(s.startS).toBeGreaterThan(90);
+    for (const s of late) expect(s.startS).toBeGreaterThan(40);
   });
   it("show in their window of temperature only", () => {
     expect(slips({ minFluidC: 150 })).toEqual([]);
@@ -328,7 +328,7 @@ describe("faults in time", () => {
     const make = (kind: string, component?: string) => () =>
       simulateDrive({ unit: load("brae-p6"), seed: 1, durationS: 1, profile: "town", faults: [{ kind, component }] });
     expect(make("fork-stuck")).toThrow(/Brae P6 cannot have "fork-stuck"/);
-    expect(make("element-worn", "K9")).toThrow(/needs one of: HC.*not "K9"/);
+    expect(make("element-worn", "K9")).toThrow(/needs one of: TC.*not "K9"/);
   });
 });
 

@@ -86,21 +86,21 @@ describe.each([
   ["tab-imperial", 30],
   // half the readings of each channel
   ["in-turn", 90],
-] as const)("a worn high clutch, written as %s", (dialect, withinRpm) => {
+] as const)("a worn third clutch, written as %s", (dialect, withinRpm) => {
   it(`is found in its gears and nowhere else, with the peak within ${withinRpm} rpm, and the chart names it`, () => {
     const { analysis, truth } = judged({
       seed: 51,
       vehicleSeed: 12,
       durationS: 460,
-      faults: [{ kind: "element-worn", component: "HC", severity: 0.6 }],
+      faults: [{ kind: "element-worn", component: "TC", severity: 0.6 }],
       dialect,
     });
     const slips = analysis.findings.filter((f) => f.kind === "slip");
     expect(slips.length).toBeGreaterThan(1);
-    for (const f of slips) expect(["4", "5", "6"]).toContain(f.subject.gear);
+    for (const f of slips) expect(["2", "3", "4"]).toContain(f.subject.gear);
     const strongest = Math.max(...slips.map((f) => f.measures[0].value));
     expect(Math.abs(strongest - Math.max(...truth.slips.map((s) => s.peakRpm)))).toBeLessThan(withinRpm);
-    expect(readObservations(planetary, gearObservations(analysis)).explanations).toContainEqual(["HC"]);
+    expect(readObservations(planetary, gearObservations(analysis)).explanations).toContainEqual(["TC"]);
   });
 });
 
@@ -186,12 +186,12 @@ it.each(SEEDS)("flares of a leaking clutch, seed %i: in its shifts only, within 
   const { analysis, truth } = judged({
     seed,
     rateHz: 40,
-    faults: [{ kind: "element-leak", component: "TC", severity: 0.65 }],
+    faults: [{ kind: "element-leak", component: "HC", severity: 0.65 }],
   });
   const flares = analysis.findings.filter((f) => f.kind === "flare");
   expect(flares.length).toBeGreaterThan(0);
   // shifts into or out of the gears that use it
-  for (const f of flares) expect(["2-3", "3-4", "4-5", "6-5", "4-3"]).toContain(f.subject.shift);
+  for (const f of flares) expect(f.subject.shift).toMatch(/[45]/);
   const errors = flares.flatMap((f) =>
     f.occurrences.map((o) =>
       Math.abs(o.value - (truth.shifts.find((s) => Math.abs(s.commandS - o.startS) < 0.1)?.flareRpm ?? 0)),
@@ -204,8 +204,8 @@ it.each(SEEDS)("flares of a leaking clutch, seed %i: in its shifts only, within 
 it("shifts that a sticking valve makes late and a slipping converter clutch are measured", () => {
   const late = judged({ seed: 3, faults: [{ kind: "valve-sticks", component: "TC", severity: 0.3 }] }).analysis
     .findings;
-  expect(late.map((f) => f.id)).toEqual(expect.arrayContaining(["late-shift:2-3", "flare:2-3"]));
-  const converter = judged({ seed: 3, faults: [{ kind: "converter-worn", severity: 0.8 }] }).analysis.findings;
+  expect(late.map((f) => f.id)).toEqual(expect.arrayContaining(["late-shift:1-2", "flare:1-2"]));
+  const converter = judged({ seed: 4, faults: [{ kind: "converter-worn", severity: 0.8 }] }).analysis.findings;
   expect(converter.map((f) => f.id)).toEqual(["converter-slip"]);
   // a clutch that does nothing slips as much as the open converter would
   const idle = judged({ seed: 3, faults: [{ kind: "converter-solenoid-stuck-off" }] }).analysis.findings[0]?.measures;

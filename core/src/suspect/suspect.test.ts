@@ -46,13 +46,13 @@ const item = (table: string, outcome: string, subject: Evidence["subject"] = {},
   entryId: "e1",
   abnormal,
 });
-const highClutch = [
+const thirdClutch = [
   gear("1", "holds"),
-  gear("2", "holds"),
-  gear("3", "holds"),
+  gear("5", "holds"),
+  gear("6", "holds"),
+  gear("2", "slips"),
+  gear("3", "slips"),
   gear("4", "slips"),
-  gear("5", "slips"),
-  gear("6", "slips"),
 ];
 
 describe("knowledge", () => {
@@ -82,7 +82,7 @@ describe("faults from the unit file", () => {
   it("are one for each component, and none for what the unit lacks", () => {
     const ids = generateFaults(planetary, knowledge).map((f) => f.id);
     expect(ids.filter((id) => id.startsWith("element-worn:"))).toEqual(
-      ["LC", "TC", "HC", "SB", "LB"].map((e) => `element-worn:${e}`),
+      ["LC", "TC", "HC", "SC", "LB"].map((e) => `element-worn:${e}`),
     );
     expect(ids.some((id) => id.startsWith("dual-clutch"))).toBe(false);
     expect(new Set(ids).size).toBe(ids.length);
@@ -113,9 +113,9 @@ describe("relations come from the charts", () => {
     ["carries", "HC", { gear: "5" }, true],
     ["carries", "HC", { gear: "2" }, false],
     ["carries", "sol_HC", { gear: "5" }, true],
-    ["on-coming", "TC", { shift: "2-3" }, true],
-    ["on-coming", "LC", { shift: "2-3" }, false],
-    ["off-going", "SB", { shift: "2-3" }, true],
+    ["on-coming", "LC", { shift: "2-3" }, true],
+    ["on-coming", "TC", { shift: "2-3" }, false],
+    ["off-going", "LB", { shift: "2-3" }, true],
     ["feeds", "net_8v", { component: "sen_output" }, true],
     ["feeds", "net_turbine", { component: "sen_output" }, false],
     ["feeds", "HC", { component: "sol_HC" }, true],
@@ -132,7 +132,7 @@ const largestGap = (a: Float64Array, b: Float64Array) =>
 describe("posterior", () => {
   it("sums to one and does not depend on the order of the evidence", () => {
     const pool = [
-      ...highClutch,
+      ...thirdClutch,
       item("shudder", "shudders"),
       item("limp", "none", {}, false),
       item("fluid-level", "low"),
@@ -163,19 +163,19 @@ const top = (evidence: Evidence[], m = model) => rank(evidence, m).suspects[0];
 
 describe("patterns of reasoning", () => {
   it("three gears gone that share one element, all others good under load: that element or its circuit", () => {
-    const { suspects } = rank([...highClutch, item("slip-pattern", "grows-with-torque")]);
-    expect(suspects[0]?.faultId).toBe("element-worn:HC");
-    expect(suspects.slice(0, 2).every((s) => s.component === "HC")).toBe(true);
+    const { suspects } = rank([...thirdClutch, item("slip-pattern", "grows-with-torque")]);
+    expect(suspects[0]?.faultId).toBe("element-worn:TC");
+    expect(suspects.slice(0, 2).every((s) => s.component === "TC")).toBe(true);
     expect(suspects[0]?.speaksFor.map((w) => w.label)).toEqual(
-      expect.arrayContaining(["gear 4 slips", "gear 6 slips"]),
+      expect.arrayContaining(["gear 4 slips", "gear 2 slips"]),
     );
   });
   it("apply pressure below the command turns lining into circuit", () => {
-    const check = { ...item("check", "low", { component: "sol_HC" }), checkId: "element-pressure:sol_HC" };
-    const before = rank(highClutch).suspects.find((s) => s.faultId === "element-worn:HC")?.probability ?? 0;
-    const after = rank([...highClutch, check]).suspects.find((s) => s.faultId === "element-worn:HC")?.probability ?? 1;
+    const check = { ...item("check", "low", { component: "sol_TC" }), checkId: "element-pressure:sol_TC" };
+    const before = rank(thirdClutch).suspects.find((s) => s.faultId === "element-worn:TC")?.probability ?? 0;
+    const after = rank([...thirdClutch, check]).suspects.find((s) => s.faultId === "element-worn:TC")?.probability ?? 1;
     expect(after).toBeLessThan(before);
-    expect(top([...highClutch, check])?.component).toMatch(/HC$/);
+    expect(top([...thirdClutch, check])?.component).toMatch(/TC$/);
   });
   it("one speed signal gone while its sibling on the supply is steady: the sensor or its wire, not the supply", () => {
     const evidence = [
@@ -249,7 +249,7 @@ describe("patterns of reasoning", () => {
       item("debris-clip", "much"),
     ];
     expect(rank(odd).poorlyExplained).toBe(true);
-    expect(rank(highClutch).poorlyExplained).toBe(false);
+    expect(rank(thirdClutch).poorlyExplained).toBe(false);
   });
 });
 
@@ -281,7 +281,7 @@ describe("next check and options", () => {
     }
   });
   it("a check is advised only when it lowers the expected cost, and never a made one", () => {
-    const belief = believe(model, highClutch);
+    const belief = believe(model, thirdClutch);
     const advice = planner.advise(belief);
     const now = advice.options[0]?.expectedCost ?? 0;
     expect(advice.act).toBe((advice.checks[0]?.expectedCost ?? Infinity) < now - 1 ? "check" : "repair");
@@ -289,8 +289,8 @@ describe("next check and options", () => {
     expect(planner.advise(belief, { ...FRESH, done }).checks.some((c) => done.has(c.check.id))).toBe(false);
   });
   it("branches of a check sum to one, and their mean posterior is the prior: nothing is learnt before it is seen", () => {
-    const { p } = believe(model, highClutch);
-    for (const { check } of planner.advise(believe(model, highClutch)).checks.slice(0, 8)) {
+    const { p } = believe(model, thirdClutch);
+    for (const { check } of planner.advise(believe(model, thirdClutch)).checks.slice(0, 8)) {
       const mean = new Float64Array(p.length);
       for (const { id: outcome } of check.outcomes) {
         const w = Float64Array.from(p);
@@ -305,7 +305,7 @@ describe("next check and options", () => {
   it("a repair's expected cost is at least its own, and certainty makes the right repair the best", () => {
     const [best] = planner.options(sure("sensor-failed:sen_output"));
     expect(best?.repair.id).toBe("sensor:sen_output");
-    for (const o of planner.options(believe(model, highClutch)))
+    for (const o of planner.options(believe(model, thirdClutch)))
       expect(o.expectedCost).toBeGreaterThanOrEqual(o.cost - 1e-9);
   });
   it("sure of a worn element, no check is worth its money, and the reason is said", () => {
@@ -319,7 +319,7 @@ describe("next check and options", () => {
   });
   it("what is open makes the next step cheaper, never dearer", () => {
     const opened = openedBy(knowledge, ["pan down"]);
-    const belief = believe(model, highClutch);
+    const belief = believe(model, thirdClutch);
     const closed = new Map(planner.options(belief).map((o) => [o.repair.id, o.cost]));
     const open = planner.options(belief, { ...FRESH, opened });
     for (const o of open) expect(o.cost).toBeLessThanOrEqual((closed.get(o.repair.id) ?? Infinity) + 1e-9);

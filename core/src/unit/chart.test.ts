@@ -19,7 +19,7 @@ const bad = (gear: string, torqueNm?: number, fluidC?: number): GearObservation 
 });
 
 describe("torque", () => {
-  // the high clutch carries 0.70 of the input torque in fourth and 1.26 in fifth
+  // the high clutch carries 0.30 of the input torque in fourth and 0.60 in fifth
   it("clears by what the element carried, not by what the engine gave", () => {
     const share = (gear: string) => sharesByGear(six).get(gear)?.get("HC") ?? Number.NaN;
     const limit = (200 * share("5")) / share("4");

@@ -18,7 +18,7 @@ describe("elements that close neutral", () => {
     }
   });
   it("two brakes of one set hold the output, not the input", () => {
-    expect(closesNeutral(libraryUnit("brae-p6")).has("SB")).toBe(false);
+    expect(closesNeutral(libraryUnit("fell-e8")).has("C3")).toBe(false);
   });
   it("a unit that applies nothing in neutral has none, nor has a dual clutch", () => {
     expect(closesNeutral(libraryUnit("corran-w7")).size).toBe(0);

@@ -23,11 +23,12 @@ describe("library units", () => {
     expect(checkUnit(unit)).toEqual([]);
   });
 
-  // simple set 35/73 feeding a compound set with suns 32 and 37, ring 83
+  // input on the sun of the first set (53/79), output on its carrier and on the third's (31/89), whose ring the brake holds
   it.each([
-    ["1", ((73 + 35) / 73) * (83 / 32)],
-    ["3", (73 + 35) / 73],
-    ["6", 83 / (83 + 37)],
+    ["1", (31 + 89) / 31],
+    ["2", (53 + 79) / 53],
+    ["5", 1],
+    ["R", (53 + 79 - (79 * (31 + 89)) / 31) / 53],
   ])("gear %s of the planetary unit has the ratio of its tooth counts", (gear, ratio) => {
     expect(planetary.gears.find((g) => g.name === gear)?.ratio).toBeCloseTo(ratio, 3);
   });
@@ -70,8 +71,8 @@ describe("checkUnit names place and reason", () => {
     ["an element of neutral that is not there", (_u: Unit) => ({ neutral: ["Q"] }), /neutral\.0: no element "Q"/],
     [
       "a neutral that drives",
-      (_u: Unit) => ({ neutral: ["LC", "HC"] }),
-      /neutral: .*LC, HC applied the train is a gear/,
+      (_u: Unit) => ({ neutral: ["TC", "HC"] }),
+      /neutral: .*TC, HC applied the train is a gear/,
     ],
     [
       "a sensor on no shaft",
@@ -90,7 +91,7 @@ describe("checkUnit names place and reason", () => {
       (u: Unit) => ({
         gearTrain: {
           ...u.gearTrain,
-          sets: u.gearTrain?.sets.map((x) => (x.id === "P1" ? { ...x, ringTeeth: 72 } : x)),
+          sets: u.gearTrain?.sets.map((x) => (x.id === "P1" ? { ...x, ringTeeth: 82 } : x)),
         },
       }),
       /gearTrain\.sets\.0\.ringTeeth: .*no whole planet/,
@@ -109,7 +110,9 @@ describe("checkUnit names place and reason", () => {
     ],
     [
       "links in a circle",
-      (u: Unit) => ({ gearTrain: { ...u.gearTrain, links: [...(u.gearTrain?.links ?? []), ["P3.ring", "output"]] } }),
+      (u: Unit) => ({
+        gearTrain: { ...u.gearTrain, links: [...(u.gearTrain?.links ?? []), ["P3.carrier", "output"]] },
+      }),
       /gearTrain\.links\.5: .*run in a circle/,
     ],
     [
@@ -119,18 +122,18 @@ describe("checkUnit names place and reason", () => {
     ],
     [
       "a gear that ties up",
-      (u: Unit) => ({ application: { ...u.application, "2": [...(u.application["2"] ?? []), { element: "LB" }] } }),
-      /application\.2: LC \+ SB \+ LB tie the train up/,
+      (u: Unit) => ({ application: { ...u.application, "2": [...(u.application["2"] ?? []), { element: "LC" }] } }),
+      /application\.2: TC \+ LB \+ LC tie the train up/,
     ],
     [
       "a gear without an element",
-      (u: Unit) => ({ application: { ...u.application, "2": [{ element: "LC" }] } }),
-      /application\.2: LC leave the output free/,
+      (u: Unit) => ({ application: { ...u.application, "2": [{ element: "TC" }] } }),
+      /application\.2: TC leave the output free/,
     ],
     [
       "a ratio that the teeth do not give",
-      (u: Unit) => ({ gears: u.gears.map((g) => (g.name === "4" ? { ...g, ratio: 1.16 } : g)) }),
-      /gears\.3\.ratio: 1\.16 stands against 1\.1428/,
+      (u: Unit) => ({ gears: u.gears.map((g) => (g.name === "4" ? { ...g, ratio: 1.35 } : g)) }),
+      /gears\.3\.ratio: 1\.35 stands against 1\.3273/,
     ],
     [
       "an element without a place in the train",
@@ -140,7 +143,7 @@ describe("checkUnit names place and reason", () => {
     [
       "a limp gear that the valves do not give without power",
       (_u: Unit) => ({ limp: { gear: "3" } }),
-      /limp\.gear: without power HC \+ LC is applied; gear 3 needs LC \+ TC/,
+      /limp\.gear: without power HC \+ TC is applied; gear 3 needs LC \+ TC/,
     ],
     [
       "bolts without positions",
@@ -169,12 +172,12 @@ describe("gear codes", () => {
 
 describe("readChart", () => {
   it("finds the one element that covers all bad gears and no good one", () => {
-    const reading = readChart(planetary, { "1": "good", "2": "good", "3": "good", "4": "bad", "5": "bad", "6": "bad" });
-    expect(reading.explanations).toEqual([["HC"]]);
-    expect(reading.cleared).toEqual(["LC", "TC", "SB", "LB"]);
+    const reading = readChart(planetary, { "1": "good", "2": "bad", "3": "bad", "4": "bad", "5": "good", "6": "good" });
+    expect(reading.explanations).toEqual([["TC"]]);
+    expect(reading.cleared).toEqual(["LC", "HC", "SC", "LB"]);
   });
   it("falls back to pairs, and to nothing when good gears clear all", () => {
-    expect(readChart(planetary, { "2": "bad", "5": "bad" }).explanations).toContainEqual(["TC", "SB"]);
+    expect(readChart(planetary, { "2": "bad", "6": "bad" }).explanations).toContainEqual(["TC", "SC"]);
     expect(
       readChart(planetary, { "1": "good", "2": "good", "3": "good", "4": "good", "5": "bad", "6": "good" })
         .explanations,

@@ -16,18 +16,18 @@ const obtained = (unit: Unit, component: string, state: "applied" | "released") 
 
 describe("what if", () => {
   it("an element that stays released leaves its gears without drive and the others as they are", () => {
-    expect(obtained(six, "HC", "released")).toEqual({
+    expect(obtained(six, "TC", "released")).toEqual({
       "1": "1",
-      "2": "2",
-      "3": "3",
+      "2": "neutral",
+      "3": "neutral",
       "4": "neutral",
-      "5": "neutral",
-      "6": "neutral",
+      "5": "5",
+      "6": "6",
       R: "R",
     });
   });
   it("an element that stays applied ties up every gear that does without it", () => {
-    expect(obtained(six, "LC", "applied")).toMatchObject({ "1": "1", "4": "4", "5": "tie-up", "6": "tie-up" });
+    expect(obtained(six, "TC", "applied")).toMatchObject({ "1": "tie-up", "2": "2", "4": "4", "6": "tie-up" });
   });
   it("asked for a solenoid, answers for the element that it feeds", () => {
     expect(obtained(six, "sol_HC", "released")).toEqual(obtained(six, "HC", "released"));
@@ -40,8 +40,8 @@ describe("what if", () => {
   it("without teeth the chart tells as much: a missing element carries nothing, one too many fights", () => {
     const { gearTrain: _, ...ratios } = six;
     expect(obtained(ratios as Unit, "HC", "released")).toEqual(obtained(six, "HC", "released"));
-    expect(obtained(ratios as Unit, "LC", "applied")).toMatchObject({
-      "1": "1",
+    expect(obtained(ratios as Unit, "TC", "applied")).toMatchObject({
+      "1": "tie-up",
       "4": "4",
       "5": "tie-up",
       "6": "tie-up",

@@ -62,9 +62,9 @@ describe("demo", () => {
     expect(jobs.get(number)?.stage).toBe(stage);
   });
   it.each([
-    ["0416", "TC"],
+    ["0416", "HC"],
     ["0417", "K2"],
-    ["0419", "HC"],
+    ["0419", "TC"],
     ["0420", "sen_output"],
   ])("job %s: the likeliest suspect is the part that was put wrong, %s", async (number, component) => {
     const { ranking } = await get<SuspectsView>(number, "/suspects");

@@ -10,7 +10,7 @@ import {
   madeLog,
   openJob,
   startHarness,
-  WORN_HIGH_CLUTCH,
+  WORN_THIRD_CLUTCH,
 } from "../testing/harness.ts";
 import { pdfPages, squeezed } from "../testing/pdf-text.ts";
 
@@ -65,16 +65,16 @@ describe("the odds", () => {
 describe("a job", () => {
   it("has every check and repair of its unit, with what it takes and what to write down", async () => {
     const { checks, repairs } = (await iona.get(`/api/jobs/${jobId}/catalogue`).expect(200)).body as CatalogueView;
-    expect(checks.some((c) => c.id === "air-check:HC" && c.record.length > 0 && c.needs.length > 0)).toBe(true);
+    expect(checks.some((c) => c.id === "air-check:TC" && c.record.length > 0 && c.needs.length > 0)).toBe(true);
     expect(new Set(checks.map((c) => c.kindId)).size).toBeGreaterThan(60);
-    expect(repairs.some((r) => r.id === "rebuild:HC")).toBe(true);
+    expect(repairs.some((r) => r.id === "rebuild:TC")).toBe(true);
     expect(repairs.some((r) => r.kindId === "dual-clutch-pack")).toBe(false);
   });
   it("names an entry that its library does not know, and judges the rest", async () => {
     const job = (await openJob(iona)).id;
     const body = {
-      checkId: "dowsing:HC",
-      component: "HC",
+      checkId: "dowsing:TC",
+      component: "TC",
       title: "Dowsing",
       outcome: "twitch",
       outcomeLabel: "twitches",
@@ -84,7 +84,7 @@ describe("a job", () => {
     };
     await iona.post(`/api/jobs/${job}/entries`).send({ kind: "check", body, baseSeq: 0 }).expect(200);
     const s = await suspects(job);
-    expect(s.problems.map((p) => p.reason)).toEqual([expect.stringMatching(/no check "dowsing:HC"/)]);
+    expect(s.problems.map((p) => p.reason)).toEqual([expect.stringMatching(/no check "dowsing:TC"/)]);
     expect(s.ranking.suspects.length).toBeGreaterThan(50);
   });
   it("counts a repair that changed nothing against what it would have cured, and gives no estimate before a decision", async () => {
@@ -124,7 +124,7 @@ describe("a job", () => {
 describe("several logs", () => {
   let worn: ReturnType<typeof madeLog>;
   beforeAll(() => {
-    worn = madeLog(h.unit, [WORN_HIGH_CLUTCH], 9, "mixed", 420);
+    worn = madeLog(h.unit, [WORN_THIRD_CLUTCH], 9, "mixed", 420);
   });
   it("are read together: what one drive shows the other may have missed", async () => {
     const two = (await openJob(iona)).id;
@@ -133,8 +133,8 @@ describe("several logs", () => {
     expect(Object.values(gentle.chart.outcomes)).not.toContain("bad");
     await analysedLog(iona, two, worn);
     const both = await suspects(two);
-    expect(both.chart.reading.explanations).toEqual([["HC"]]);
-    expect(both.ranking.suspects[0]?.component).toBe("HC");
+    expect(both.chart.reading.explanations).toEqual([["TC"]]);
+    expect(both.ranking.suspects[0]?.component).toBe("TC");
   });
   it("after work that did not cure are evidence of what is left, from when that is told", async () => {
     const job = (await openJob(iona)).id;
@@ -149,7 +149,7 @@ describe("several logs", () => {
       engineRunning: true,
       note: "",
     });
-    await analysedLog(iona, job, madeLog(h.unit, [low, WORN_HIGH_CLUTCH], 9, "mixed", 420));
+    await analysedLog(iona, job, madeLog(h.unit, [low, WORN_THIRD_CLUTCH], 9, "mixed", 420));
     await store("work", { text: "Filled", minutes: 40, parts: [] });
     const before = await suspects(job);
     await analysedLog(iona, job, worn, "after");
@@ -157,9 +157,9 @@ describe("several logs", () => {
     await store("tried", { repairId: "fill", title: "Fill to level", outcome: "better", note: "" });
     const left = await suspects(job);
     const since = left.evidence.filter((e) => e.afterRepairs === 1);
-    expect(since.map((e) => e.label)).toContain("Gear 5 slips, since repair 1");
+    expect(since.map((e) => e.label)).toContain("Gear 2 slips, since repair 1");
     expect(left.problems).toEqual([]);
-    expect(left.ranking.suspects[0]?.component).toBe("HC");
+    expect(left.ranking.suspects[0]?.component).toBe("TC");
     expect(odds(left)["fluid-low"]).toBeLessThan((odds(before)["fluid-low"] ?? 0) / 2);
   });
   it("of before and after never mix: the proof needs both, the odds only the first", async () => {
@@ -168,7 +168,7 @@ describe("several logs", () => {
     const first = odds(await suspects(job));
     const proof = async (): Promise<ProofView> => (await iona.get(`/api/jobs/${job}/proof`).expect(200)).body;
     expect(await proof()).toMatchObject({ after: [], comparison: null });
-    const sound = madeLog(h.unit, [], 10, "mixed", 420);
+    const sound = madeLog(h.unit, [], 10, "mixed", 900);
     await analysedLog(iona, job, sound, "after");
     near(first, odds(await suspects(job)));
     const slips = async () =>

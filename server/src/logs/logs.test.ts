@@ -15,7 +15,7 @@ import {
   openJob,
   startHarness,
   storeLog,
-  WORN_HIGH_CLUTCH,
+  WORN_THIRD_CLUTCH,
 } from "../testing/harness.ts";
 import { pdfPages, squeezed } from "../testing/pdf-text.ts";
 
@@ -131,13 +131,13 @@ const note = (agent: Agent, jobId: string, entry: object) =>
 describe("from a log to the report", () => {
   it("names the worn clutch, moves with a check, and proves the repair, in HTML data and PDF alike", async () => {
     const job = await openJob(iona);
-    const before = madeLog(h.unit, [WORN_HIGH_CLUTCH], 9, "mixed", 420);
+    const before = madeLog(h.unit, [WORN_THIRD_CLUTCH], 9, "mixed", 420);
     await analysedLog(iona, job.id, before);
     const suspects = async (): Promise<SuspectsView> =>
       (await iona.get(`/api/jobs/${job.id}/suspects`).expect(200)).body;
     const first = await suspects();
-    expect(first.ranking.suspects[0]?.component).toBe("HC");
-    expect(first.chart.reading.explanations).toEqual([["HC"]]);
+    expect(first.ranking.suspects[0]?.component).toBe("TC");
+    expect(first.chart.reading.explanations).toEqual([["TC"]]);
     expect(first.levelKnown).toBe(false);
     await note(iona, job.id, {
       kind: "level",
@@ -145,8 +145,8 @@ describe("from a log to the report", () => {
       baseSeq: 0,
     });
     const check = {
-      checkId: "element-pressure:sol_HC",
-      component: "sol_HC",
+      checkId: "element-pressure:sol_TC",
+      component: "sol_TC",
       title: "Apply pressure",
       outcome: "low",
       outcomeLabel: "Stays below",
@@ -157,8 +157,8 @@ describe("from a log to the report", () => {
     await note(iona, job.id, { kind: "check", body: check, baseSeq: 0 });
     const second = await suspects();
     const odds = (s: SuspectsView, id: string) => s.ranking.suspects.find((x) => x.faultId === id)?.probability ?? 0;
-    expect(odds(second, "element-leak:HC")).toBeGreaterThan(odds(first, "element-leak:HC"));
-    expect(second.previous["element-leak:HC"]).toBeLessThan(odds(second, "element-leak:HC"));
+    expect(odds(second, "element-leak:TC")).toBeGreaterThan(odds(first, "element-leak:TC"));
+    expect(second.previous["element-leak:TC"]).toBeLessThan(odds(second, "element-leak:TC"));
     expect(second.movedBy?.label).toMatch(/Apply pressure/);
     expect(second.advice.checks.some((c) => c.check.id === check.checkId)).toBe(false);
 
@@ -182,7 +182,7 @@ describe("from a log to the report", () => {
       body: { text: "Clutch renewed", minutes: 720, parts: [{ name: "Seal kit", quantity: 2, cost: 48.5 }] },
       baseSeq: 0,
     });
-    await analysedLog(iona, job.id, madeLog(h.unit, [], 10, "mixed", 420), "after");
+    await analysedLog(iona, job.id, madeLog(h.unit, [], 10, "mixed", 900), "after");
     const proof: ProofView = (await iona.get(`/api/jobs/${job.id}/proof`).expect(200)).body;
     const slips = proof.comparison?.findings.filter((f) => f.findingId.startsWith("slip:")) ?? [];
     expect(slips.length).toBeGreaterThan(0);
@@ -192,7 +192,7 @@ describe("from a log to the report", () => {
     const text = JSON.stringify(report);
     for (const words of [
       "It slips in fourth.",
-      "Slip in gear 5",
+      "Slip in gear 3",
       "Clutch renewed",
       "Seal kit",
       "12.0 h; parts 97.00 EUR",

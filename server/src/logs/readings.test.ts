@@ -14,7 +14,7 @@ import {
   openJob,
   startHarness,
   storeLog,
-  WORN_HIGH_CLUTCH,
+  WORN_THIRD_CLUTCH,
 } from "../testing/harness.ts";
 
 let h: Harness;
@@ -26,7 +26,7 @@ let worn: ReturnType<typeof madeLog>;
 beforeAll(async () => {
   h = await startHarness();
   [iona, odda, fenn] = await Promise.all([h.signIn("iona"), h.signIn("odda"), h.signIn("fenn")]);
-  worn = madeLog(h.unit, [WORN_HIGH_CLUTCH]);
+  worn = madeLog(h.unit, [WORN_THIRD_CLUTCH]);
   columns = simulateDrive({ unit: h.unit, seed: 4, rateHz: 10, durationS: 120, profile: "town", faults: [] }).columns;
 }, 60_000);
 afterAll(() => h.close());
@@ -105,8 +105,8 @@ describe("spans and joined logs", () => {
   it("a span is judged alone, and the whole again", async () => {
     const job = await openJob(iona);
     const logId = await analysedLog(iona, job.id, worn);
-    const cut = await analyse(job.id, logId, { mapping: worn.mapping, spanS: [0, 30] }).expect(200);
-    expect(cut.body.result.analysis.durationS).toBeCloseTo(30, 6);
+    const cut = await analyse(job.id, logId, { mapping: worn.mapping, spanS: [0, 12] }).expect(200);
+    expect(cut.body.result.analysis.durationS).toBeCloseTo(12, 6);
     const kinds = (body: { result: LogAnalysisView }) => body.result.analysis.findings.map((f) => f.kind);
     expect(kinds(cut.body)).not.toContain("slip");
     const short = await analyse(job.id, logId, { mapping: worn.mapping, spanS: [10, 14] }).expect(422);
@@ -114,7 +114,7 @@ describe("spans and joined logs", () => {
     const whole = await analyse(job.id, logId, { mapping: worn.mapping }).expect(200);
     expect(kinds(whole.body)).toContain("slip");
     const list = await history(job.id, logId);
-    expect(list.map((a) => a.spanS)).toEqual([undefined, [0, 30], undefined]);
+    expect(list.map((a) => a.spanS)).toEqual([undefined, [0, 12], undefined]);
   });
   it("logs are judged as one drive: what one lacks the other shows", async () => {
     const job = await openJob(iona);

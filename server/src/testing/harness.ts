@@ -148,9 +148,9 @@ export function madeLog(
   return { text, mapping, truth };
 }
 
-export const WORN_HIGH_CLUTCH: SimulatedFault = {
+export const WORN_THIRD_CLUTCH: SimulatedFault = {
   kind: "element-worn",
-  component: "HC",
+  component: "TC",
 };
 
 export async function storeLog(

@@ -13,7 +13,7 @@ import {
   madeLog,
   openJob,
   startHarness,
-  WORN_HIGH_CLUTCH,
+  WORN_THIRD_CLUTCH,
 } from "../testing/harness.ts";
 
 const PHOTO_ID = "5b0f5f0a-6a4e-4c53-9d0e-0a7d7a1f2b3c";
@@ -32,7 +32,7 @@ beforeAll(async () => {
   other = await startHarness();
   source = await h.signIn("marl");
   jobId = (await openJob(source)).id;
-  await analysedLog(source, jobId, madeLog(h.unit, [WORN_HIGH_CLUTCH]));
+  await analysedLog(source, jobId, madeLog(h.unit, [WORN_THIRD_CLUTCH]));
   await source
     .post(`/api/jobs/${jobId}/entries`)
     .send({ kind: "note", body: { text: "Ärger am Getriebe − 5 °C" }, baseSeq: 0 })

@@ -82,10 +82,12 @@ describe("a file that cannot be right is refused whole, by path and reason", () 
     gearTrain: { ...h.unit.gearTrain, sets: h.unit.gearTrain?.sets.map((s, i) => (i === 0 ? { ...s, ...patch } : s)) },
   });
   it.each([
-    ["impossible teeth", () => sets({ ringTeeth: 72 }), /gearTrain\.sets\.0\.ringTeeth: .*no whole planet/],
+    ["impossible teeth", () => sets({ ringTeeth: 82 }), /gearTrain\.sets\.0\.ringTeeth: .*no whole planet/],
     [
       "a chart that ties up",
-      () => ({ application: { ...h.unit.application, "2": [{ element: "HC" }, { element: "LB" }] } }),
+      () => ({
+        application: { ...h.unit.application, "2": [{ element: "TC" }, { element: "LB" }, { element: "LC" }] },
+      }),
       /tie the train up/,
     ],
     [
@@ -96,7 +98,7 @@ describe("a file that cannot be right is refused whole, by path and reason", () 
     [
       "a cyclic link",
       () => ({
-        gearTrain: { ...h.unit.gearTrain, links: [...(h.unit.gearTrain?.links ?? []), ["P3.ring", "output"]] },
+        gearTrain: { ...h.unit.gearTrain, links: [...(h.unit.gearTrain?.links ?? []), ["P3.carrier", "output"]] },
       }),
       /run in a circle/,
     ],

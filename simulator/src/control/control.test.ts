@@ -106,15 +106,15 @@ describe("a shift", () => {
     }
     expect(shift.done).toBe(true);
     const at = (t: number, element: string) => seen[Math.round(t / 0.01)]?.[index(element)] ?? Number.NaN;
-    // LC is in both gears, SB goes, TC comes, nothing else is touched
-    expect(at(0.05, "LC")).toBe(700);
-    expect(at(0.05, "SB")).toBeGreaterThan(100);
-    expect(at(0.4, "SB")).toBe(0);
-    expect(at(0.4, "TC")).toBeGreaterThan(60);
-    expect(seen.at(-1)?.[index("TC")]).toBeCloseTo(700, 0);
+    // TC is in both gears, LB goes, LC comes, nothing else is touched
+    expect(at(0.05, "TC")).toBe(700);
+    expect(at(0.05, "LB")).toBeGreaterThan(100);
+    expect(at(0.4, "LB")).toBe(0);
+    expect(at(0.4, "LC")).toBeGreaterThan(60);
+    expect(seen.at(-1)?.[index("LC")]).toBeCloseTo(700, 0);
     expect(Math.max(...seen.map((k) => k[index("HC")] ?? 0))).toBe(0);
     const lesson = shift.takeLesson();
-    expect(lesson?.pack).toBe(index("TC"));
+    expect(lesson?.pack).toBe(index("LC"));
     expect(lesson?.flareRpm).toBeLessThan(1);
     expect(shift.takeLesson()).toBeUndefined();
   });
@@ -133,7 +133,7 @@ describe("a shift", () => {
       seconds += 0.01;
     }
     expect(seconds).toBeLessThan(3.5);
-    expect(kpa[index("TC")]).toBeCloseTo(700, 0);
+    expect(kpa[index("LC")]).toBeCloseTo(700, 0);
     expect(shift.takeLesson()).toBeUndefined();
   });
 });

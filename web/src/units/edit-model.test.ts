@@ -49,17 +49,17 @@ describe("judging a draft", () => {
     const { problems, states, unit } = judge(brae());
     expect(problems).toEqual([]);
     expect(unit?.id).toBe("brae-p6");
-    expect(states?.find((s) => s.gear === "3")?.state).toMatchObject({
+    expect(states?.find((s) => s.gear === "2")?.state).toMatchObject({
       kind: "gear",
-      ratio: expect.closeTo(1 + 35 / 73, 9),
+      ratio: expect.closeTo(1 + 79 / 53, 9),
     });
   });
   it("a changed tooth count shows its ratios at once, beside what is wrong with it", () => {
-    // 35 + 76 = 111 stands evenly for three planets; 76 − 35 is odd
-    const { problems, states, unit } = judge(withValue(brae(), "gearTrain.sets.0.ringTeeth", 76));
-    expect(states?.find((s) => s.gear === "3")?.state).toMatchObject({ ratio: expect.closeTo(1 + 35 / 76, 9) });
+    // 53 + 82 = 135 stands evenly for three planets; 82 − 53 is odd
+    const { problems, states, unit } = judge(withValue(brae(), "gearTrain.sets.0.ringTeeth", 82));
+    expect(states?.find((s) => s.gear === "2")?.state).toMatchObject({ ratio: expect.closeTo(1 + 82 / 53, 9) });
     expect(problems.map((p) => p.path)).toEqual(
-      expect.arrayContaining(["gearTrain.sets.0.ringTeeth", "gears.2.ratio"]),
+      expect.arrayContaining(["gearTrain.sets.0.ringTeeth", "gears.1.ratio"]),
     );
     expect(unit).toBeUndefined();
   });
@@ -118,12 +118,12 @@ it("nodes to choose from are those of the sets and pairs as far as they are type
 
 describe("help with charts", () => {
   it("the ratios of the teeth make a changed unit consistent again", () => {
-    // 38 teeth on the front sun: 73 − 37 is even, 37 + 74 a multiple of three
-    let draft = withValue(withValue(brae(), "gearTrain.sets.0.sunTeeth", 36), "gearTrain.sets.0.ringTeeth", 72);
+    // 88 − 44 is even, 44 + 88 a multiple of three; second gear is that set with its ring held: 1 + 88/44
+    let draft = withValue(withValue(brae(), "gearTrain.sets.0.sunTeeth", 44), "gearTrain.sets.0.ringTeeth", 88);
     expect(judge(draft).problems.length).toBeGreaterThan(0);
     draft = ratiosFromTrain(draft, judge(draft).states ?? []);
     expect(judge(draft).problems).toEqual([]);
-    expect(valueAt(draft, "gears.2.ratio")).toBe(1.5);
+    expect(valueAt(draft, "gears.1.ratio")).toBe(3);
   });
   it("the solenoid chart of the library is what the application chart makes of it", () => {
     const draft = brae();

@@ -5,6 +5,7 @@ import { ratioOfGear } from "../../testing/drives.ts";
 import { recordingOf, timesOf } from "../../testing/recordings.ts";
 import { libraryUnit } from "../../testing/units.ts";
 import { analyseDrive, foldedHz, orderSpectrum, spectrumOf } from "../index.ts";
+import { assignOrders } from "./orders.ts";
 
 const unit = libraryUnit("brae-p6");
 
@@ -27,6 +28,38 @@ describe("folding", () => {
           expect(Math.cos((2 * Math.PI * hz * k) / rate)).toBeCloseTo(Math.cos((2 * Math.PI * seen * k) / rate), 6);
       }),
     );
+  });
+});
+
+describe("an order beside another source", () => {
+  const rateHz = 40;
+  const windowS = 2;
+  /** windows of a wheel swing over a range of its frequency, others of a swing that stays at 12 Hz */
+  const matched = (wheel: number, other: number, rangeHz: number) => {
+    const windows = Array.from({ length: wheel + other }, (_, k) => {
+      const hz = 5 + (rangeHz * k) / (wheel - 1);
+      return { wheel: k < wheel, hz: k < wheel ? hz : 12, rpm: Math.min(hz, 5 + rangeHz) * 60 * unit.finalDrive };
+    });
+    const size = windowS * rateHz;
+    const outputRpm = Float64Array.from({ length: windows.length * size }, (_, i) => {
+      return (windows[Math.floor(i / size)] as (typeof windows)[number]).rpm;
+    });
+    const orders = assignOrders(
+      windows.map((w, k) => ({ start: k * size, end: (k + 1) * size, frequencyHz: w.hz, engineLeads: false })),
+      { rateHz, unit, outputRpm, engineRpm: undefined } as unknown as Parameters<typeof assignOrders>[1],
+      19,
+    );
+    return orders.filter((o) => o?.part === "wheels").length;
+  };
+  it.each([
+    [40, 60, 3, 40],
+    [39, 61, 3, 0],
+    [50, 50, 2.02, 50],
+    [50, 50, 1.98, 0],
+    // most windows agree: a narrow range will do
+    [62, 38, 1.98, 62],
+  ])("%d windows of a wheel beside %d others, over %d Hz: %d are the wheel's", (wheel, other, rangeHz, found) => {
+    expect(matched(wheel, other, rangeHz)).toBe(found);
   });
 });
 

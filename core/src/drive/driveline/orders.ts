@@ -36,6 +36,9 @@ const ORDERS: readonly (readonly [OrderMatch["part"], number])[] = [
 const TOLERANCE_HZ = 0.3;
 const MIN_WINDOWS = 4;
 const MIN_SHARE = 0.6;
+/** Beside another source fewer windows do, when those that agree cover this range: a swing that stays where it is cannot. */
+const BESIDE_SHARE = 0.4;
+const BESIDE_SPREAD_HZ = 1.6;
 /** The predicted frequency must have moved this far, else a match says nothing. */
 const MIN_SPREAD_HZ = 0.8;
 const MOST_ROUNDS = 2;
@@ -46,9 +49,11 @@ export const EDGE_HZ = 0.12;
 export const foldedHz = (frequencyHz: number, rateHz: number): number =>
   Math.abs(frequencyHz - Math.round(frequencyHz / rateHz) * rateHz);
 
+const spreadOf = (hz: readonly number[]) => quantile(hz, 0.9) - quantile(hz, 0.1);
+
 /**
  * Which windows follow the order of a rotating part: the frequency that the part's speed predicts, folded at the sampling
- * rate, agrees in most windows while it moved. Several parts may be found one after the other.
+ * rate, agrees in most windows while it moved, or in many over a wide range. Several parts may be found one after the other.
  * @param topHz - highest frequency that was looked for: a swing at this edge may lie beyond it and is not told
  * @returns length of `windows`
  */
@@ -69,6 +74,7 @@ export function assignOrders(windows: readonly SwingWindow[], frame: Frame, topH
       const perSecond = (order * (part === "wheels" ? 1 / unit.finalDrive : 1)) / 60;
       const predicted: number[] = [];
       const hits: number[] = [];
+      const agreeing: number[] = [];
       const trueHz = new Map<number, number>();
       for (const k of left) {
         const w = windows[k] as SwingWindow;
@@ -79,14 +85,17 @@ export function assignOrders(windows: readonly SwingWindow[], frame: Frame, topH
         const seen = foldedHz(hz, rateHz);
         predicted.push(seen);
         const smear = ((range[1] - range[0]) / 2) * perSecond;
-        if (Math.abs(seen - w.frequencyHz) < TOLERANCE_HZ + Math.min(0.5, smear)) hits.push(k);
+        if (Math.abs(seen - w.frequencyHz) >= TOLERANCE_HZ + Math.min(0.5, smear)) continue;
+        hits.push(k);
+        agreeing.push(seen);
       }
       // in one gear alone orders of engine and wheels may agree: the side that swings more decides
       const led = hits.filter((k) => windows[k]?.engineLeads).length;
       if (part === "engine" ? led * 2 < hits.length : led * 2 > hits.length) continue;
       const share = hits.length / left.length;
-      const spread = quantile(predicted, 0.9) - quantile(predicted, 0.1);
-      if (hits.length < MIN_WINDOWS || share < MIN_SHARE || spread < MIN_SPREAD_HZ) continue;
+      const spread = spreadOf(predicted);
+      const beside = share >= BESIDE_SHARE && spreadOf(agreeing) >= BESIDE_SPREAD_HZ;
+      if (hits.length < MIN_WINDOWS || spread < MIN_SPREAD_HZ || !(share >= MIN_SHARE || beside)) continue;
       if (!best || share > best.share)
         best = { hits, share, match: (k) => ({ part, order, folded: (trueHz.get(k) ?? 0) > rateHz / 2 }) };
     }

@@ -68,7 +68,7 @@ const late = (byS: number) => (a: string, b: string) => 0.2 + (onComing(a, b).in
 
 describe("usual times", () => {
   it("are the medians of sound drives, cold and warm apart", () => {
-    const many = [0.1, 0.2, 0.9].flatMap((s) => [
+    const many = [0.1, 0.2, 0.25].flatMap((s) => [
       log({ delayS: () => s }),
       log({ ...cold, delayS: () => s + 0.1, engageS: { D: s, R: undefined } }),
     ]);
@@ -82,6 +82,13 @@ describe("usual times", () => {
   });
   it("state nothing of too few readings", () => {
     expect(usualTimes([log()], 3)).toEqual({ shifts: {}, engagements: {} });
+  });
+  it.each([
+    [0.349, 0.2],
+    [0.351, undefined],
+  ])("of which the middle half reaches from 0.15 to %d s around 0.2 s: %p", (upperS, stated) => {
+    const many = [0.1, 0.15, 0.2, upperS, 0.5].map((s) => log({ delayS: () => s }));
+    expect(usualTimes(many, 3).shifts?.[`${from}-${to}`]?.delay?.warmS).toBe(stated);
   });
 });
 

@@ -3,7 +3,7 @@ import type { AnalysedLog } from "../analysis.ts";
 import { limitsOf } from "../limits.ts";
 import type { DriveEvidence } from "../measure.ts";
 import { gearOutcomes } from "../outcomes.ts";
-import { median } from "../signal/stats.ts";
+import { median, quantile } from "../signal/stats.ts";
 import type { Engagement } from "../standstill/standstill.ts";
 import type { Shift } from "./shifts.ts";
 import { bandTimeS, besideUsual, type FluidBand, fluidBand } from "./usual.ts";
@@ -99,13 +99,17 @@ function timedEngagements({ analysis }: AnalysedLog): (Engagement & { readonly f
 }
 
 const round = (s: number) => Math.round(s * 1000) / 1000;
+/** Middle half over median: times that scatter more are of two kinds, and what lies between them is usual for none. */
+const MOST_SCATTER = 1;
+const agree = (times: readonly number[], least: number) =>
+  times.length >= least && quantile(times, 0.75) - quantile(times, 0.25) <= MOST_SCATTER * median(times);
 const medians = (cold: readonly number[], warm: readonly number[], least: number): UsualTimes => ({
-  ...(cold.length >= least ? { coldS: round(median(cold)) } : {}),
-  ...(warm.length >= least ? { warmS: round(median(warm)) } : {}),
+  ...(agree(cold, least) ? { coldS: round(median(cold)) } : {}),
+  ...(agree(warm, least) ? { warmS: round(median(warm)) } : {}),
 });
 const told = (t: UsualTimes) => t.coldS !== undefined || t.warmS !== undefined;
 
-/** Usual times of a kind of unit: medians over the logs of sound ones. @param least - readings below which none is stated */
+/** Usual times of a kind of unit: medians over the logs of sound ones, where they agree. @param least - readings below which none is stated */
 export function usualTimes(logs: readonly AnalysedLog[], least = 5): Usual {
   const shifts = logs.flatMap(timedShifts);
   const names = [...new Set(shifts.map((s) => s.name))].sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10));

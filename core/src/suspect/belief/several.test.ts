@@ -46,7 +46,7 @@ describe("sets", () => {
     expect(prior("fluid-low", "fluid-overfull")).toBe(0);
     const ratio = (a: string, b: string) =>
       prior(a, b) / ((model.priors[at(a)] as number) * (model.priors[at(b)] as number));
-    expect(ratio("fluid-low", "element-worn:HC") / ratio("mount", "element-worn:HC")).toBeCloseTo(5, 6);
+    expect(ratio("fluid-low", "element-worn:TC") / ratio("mount", "element-worn:TC")).toBeCloseTo(5, 6);
   });
 });
 
@@ -86,8 +86,8 @@ describe("several faults at once", () => {
   });
   it("the posterior is the one of plain enumeration over every set", () => {
     const pool = [
-      gear("4", "slips"),
-      gear("2", "holds"),
+      gear("2", "slips"),
+      gear("5", "holds"),
       item("fluid-level", "low"),
       item("shudder", "shudders"),
       item("symptom", "slip"),
@@ -112,24 +112,24 @@ describe("several faults at once", () => {
   });
   it("a low level and a worn element, each with its own signs, are found together", () => {
     const evidence = [
-      ...["1", "2", "3"].map((g) => gear(g, "holds")),
-      ...["4", "5", "6"].map((g) => gear(g, "slips")),
+      ...["1", "5", "6"].map((g) => gear(g, "holds")),
+      ...["2", "3", "4"].map((g) => gear(g, "slips")),
       item("fluid-level", "low"),
       item("slip-pattern", "grows-with-torque"),
       { ...item("check", "lining"), checkId: "pan", subject: { component: "unit" } },
     ];
     const { explanations } = rankSuspects(model, evidence, believe(model, evidence));
-    expect(explanations[0]?.faultIds.toSorted()).toEqual(["element-worn:HC", "fluid-low"]);
+    expect(explanations[0]?.faultIds.toSorted()).toEqual(["element-worn:TC", "fluid-low"]);
     expect(explanations[0]?.unexplained).toEqual([]);
   });
   it("three at once are looked at when two explain it badly", () => {
     const evidence = [
-      ...["1", "2", "3"].map((g) => gear(g, "holds")),
-      ...["4", "5", "6"].map((g) => gear(g, "slips")),
+      ...["1", "5", "6"].map((g) => gear(g, "holds")),
+      ...["2", "3", "4"].map((g) => gear(g, "slips")),
       item("fluid-level", "low"),
       item("sensor", "drops-out", { component: "sen_output" }),
       item("code", "present", { code: "P0722" }),
-      { ...item("check", "seal"), checkId: "pack-measure:HC", subject: { component: "HC" } },
+      { ...item("check", "seal"), checkId: "pack-measure:TC", subject: { component: "TC" } },
       { ...item("check", "low"), checkId: "level", subject: { component: "unit" } },
       { ...item("check", "gone"), checkId: "sensor-swap:sen_output", subject: { component: "sen_output" } },
     ];
@@ -139,7 +139,7 @@ describe("several faults at once", () => {
         .best()
         .members.map((i) => model.faults[i]?.id)
         .sort(),
-    ).toEqual(["element-leak:HC", "fluid-low", "sensor-drops-out:sen_output"]);
+    ).toEqual(["element-leak:TC", "fluid-low", "sensor-drops-out:sen_output"]);
     const whole = belief.p.reduce((a, b) => a + b, 0) + belief.triples.reduce((s, t) => s + t.probability, 0);
     expect(whole).toBeCloseTo(1, 9);
   });
@@ -148,8 +148,8 @@ describe("several faults at once", () => {
 describe("repairs that were done", () => {
   it("without a change speak against what they would have cured, not against what was left beside it", () => {
     const evidence = [
-      ...["4", "5", "6"].map((g) => gear(g, "slips")),
-      ...["1", "2", "3"].map((g) => gear(g, "holds")),
+      ...["2", "3", "4"].map((g) => gear(g, "slips")),
+      ...["1", "5", "6"].map((g) => gear(g, "holds")),
       item("fluid-level", "low"),
       { ...item("check", "low", { component: "unit" }), checkId: "level" },
     ];
@@ -158,7 +158,7 @@ describe("repairs that were done", () => {
     const after = [...evidence, tried("fill")];
     // the level was set right: what is left is the element
     expect(odds(after, "fluid-low")).toBeLessThan(0.2);
-    expect(odds(after, "element-worn:HC") + odds(after, "element-leak:HC")).toBeGreaterThan(0.6);
+    expect(odds(after, "element-worn:TC") + odds(after, "element-leak:TC")).toBeGreaterThan(0.6);
   });
   it("that cured one of two leave it better or hide it; what they cure alone would be gone", () => {
     const [i, j] = [at("mount"), at("misfire")].sort((a, b) => a - b) as [number, number];
@@ -173,8 +173,8 @@ describe("repairs that were done", () => {
     expect(of("no-change", [i, j])).toBeGreaterThan(0.4);
   });
   it("better and not gone: what was repaired was there, and was not all", () => {
-    const evidence = [...["4", "5", "6"].map((g) => gear(g, "slips")), gear("1", "holds"), gear("2", "holds")];
-    const [low, worn] = [at("fluid-low"), at("element-worn:HC")];
+    const evidence = [...["2", "3", "4"].map((g) => gear(g, "slips")), gear("1", "holds"), gear("5", "holds")];
+    const [low, worn] = [at("fluid-low"), at("element-worn:TC")];
     const both = [low, worn].sort((a, b) => a - b);
     const gain = (members: number[]) =>
       model.posterior([...evidence, tried("fill", "better")]).of(members) / model.posterior(evidence).of(members);
@@ -187,8 +187,8 @@ describe("what the verdict rests on", () => {
   it("is what comes out when the evidence is left out", () => {
     const evidence = [
       gear("1", "holds"),
-      gear("4", "slips"),
-      gear("5", "slips"),
+      gear("2", "slips"),
+      gear("3", "slips"),
       item("fluid-level", "ok", {}, false),
       item("limp", "none", {}, false),
     ];
@@ -206,20 +206,20 @@ describe("what the verdict rests on", () => {
 });
 
 describe("evidence that cannot be counted", () => {
-  const sound = gear("4", "slips");
+  const sound = gear("2", "slips");
   it.each([
     ["a check that the library lacks", { ...item("check", "x"), checkId: "horoscope" }, /no check "horoscope"/],
     ["an unknown table", item("aura", "x"), /no evidence "aura"/],
-    ["an unknown outcome", item("gear", "dances", { gear: "4" }), /isn’t one of its outcomes/],
-    ["an outcome that is a word of the language", item("gear", "toString", { gear: "4" }), /isn’t one of its outcomes/],
+    ["an unknown outcome", item("gear", "dances", { gear: "2" }), /isn’t one of its outcomes/],
+    ["an outcome that is a word of the language", item("gear", "toString", { gear: "2" }), /isn’t one of its outcomes/],
     ["an outcome that is another", item("limp", "__proto__"), /isn’t one of its outcomes/],
     ["a gear that the unit lacks", gear("9", "slips"), /no gear "9"/],
     ["a gear that is a word of the language", gear("constructor", "slips"), /no gear "constructor"/],
     ["a table that is a word of the language", item("constructor", "x"), /no evidence "constructor"/],
     ["a part that the unit lacks", item("sensor", "steady", { component: "sen_moon" }), /no part "sen_moon"/],
     ["a code that the unit lacks", item("code", "present", { code: "P0999" }), /no code/],
-    ["a weight of zero", { ...gear("5", "slips"), weight: 0 }, /weight is 0/],
-    ["a weight over one", { ...gear("5", "slips"), weight: 2 }, /weight is 2/],
+    ["a weight of zero", { ...gear("3", "slips"), weight: 0 }, /weight is 0/],
+    ["a weight over one", { ...gear("3", "slips"), weight: 2 }, /weight is 2/],
     ["a repair that the library lacks", { ...item("tried", "no-change"), checkId: "magic" }, /no repair "magic"/],
   ] as const)("%s is named, and the rest is counted", (_name, odd, reason) => {
     const { used, problems } = siftEvidence(model, [sound, odd as Evidence]);
@@ -227,11 +227,11 @@ describe("evidence that cannot be counted", () => {
     expect(problems.map((p) => p.reason)).toEqual([expect.stringMatching(reason)]);
   });
   it("said twice counts once; said both ways counts neither way, and both are named", () => {
-    const twice = siftEvidence(model, [sound, gear("4", "slips")]);
+    const twice = siftEvidence(model, [sound, gear("2", "slips")]);
     expect(twice.used).toEqual([sound]);
     expect(twice.problems[0]?.reason).toMatch(/says it already/);
-    const both = siftEvidence(model, [sound, gear("4", "holds"), gear("5", "slips")]);
-    expect(both.used.map((e) => e.subject.gear)).toEqual(["5"]);
+    const both = siftEvidence(model, [sound, gear("2", "holds"), gear("3", "slips")]);
+    expect(both.used.map((e) => e.subject.gear)).toEqual(["3"]);
     expect(both.problems).toHaveLength(2);
     for (const p of both.problems) expect(p.reason).toMatch(/contradicts/);
   });
@@ -278,7 +278,7 @@ describe("evidence that cannot be counted", () => {
 });
 
 describe("places", () => {
-  const evidence = [gear("4", "slips"), gear("5", "slips"), gear("6", "slips"), gear("1", "holds")];
+  const evidence = [gear("2", "slips"), gear("3", "slips"), gear("4", "slips"), gear("1", "holds")];
   const belief = believe(model, evidence);
   it("of one fault each are as likely as the fault; one place for everything is certain", () => {
     const each = belief.byGroup(String);
@@ -299,7 +299,7 @@ describe("places", () => {
       expect(p).toBeLessThanOrEqual(1 + 1e-9);
     }
     // both a worn pack and its leaking piston, say
-    expect((sums.get("HC") as number) - (places.get("HC") as number)).toBeGreaterThan(1e-4);
+    expect((sums.get("TC") as number) - (places.get("TC") as number)).toBeGreaterThan(1e-4);
   });
 });
 
@@ -342,13 +342,13 @@ describe("odd units", () => {
     expect(bare.faults.some((f) => f.classId === "valve-sticks")).toBe(true);
     expect(bare.faults.some((f) => f.classId.startsWith("solenoid"))).toBe(false);
     const evidence = [
+      gear("2", "slips"),
+      gear("3", "slips"),
       gear("4", "slips"),
-      gear("5", "slips"),
-      gear("6", "slips"),
       gear("1", "holds"),
-      gear("2", "holds"),
+      gear("5", "holds"),
     ];
     const [top] = rankSuspects(bare, evidence, believe(bare, evidence)).suspects;
-    expect(top?.component).toBe("HC");
+    expect(top?.component).toBe("TC");
   });
 });
