@@ -208,7 +208,12 @@ it("shifts that a sticking valve makes late and a slipping converter clutch are 
   const converter = judged({ seed: 4, faults: [{ kind: "converter-worn", severity: 0.8 }] }).analysis.findings;
   expect(converter.map((f) => f.id)).toEqual(["converter-slip"]);
   // a clutch that does nothing slips as much as the open converter would
-  const idle = judged({ seed: 3, faults: [{ kind: "converter-solenoid-stuck-off" }] }).analysis.findings[0]?.measures;
-  const value = (name: string) => idle?.find((m) => m.name === name)?.value ?? Number.NaN;
-  expect(value("slip where it carries most") / value("with the clutch open it would be")).toBeCloseTo(1, 1);
+  const ratios = [1, 2, 3, 4, 5].map((seed) => {
+    const { findings } = judged({ seed, faults: [{ kind: "converter-solenoid-stuck-off" }] }).analysis;
+    const slip = findings.find((f) => f.kind === "converter-slip");
+    const value = (name: string) => slip?.measures.find((m) => m.name === name)?.value ?? Number.NaN;
+    return value("slip where it carries most") / value("with the clutch open it would be");
+  });
+  expect(ratios.every((r) => r > 0.7 && r < 1.4)).toBe(true);
+  expect(Math.abs(median(ratios) - 1)).toBeLessThan(0.1);
 });
