@@ -183,7 +183,7 @@ test("ids that are unknown, mistyped or another shop's", async ({ page, context 
   await signedIn(context, "odda");
   for (const id of [job.id, "00000000-0000-4000-8000-000000000000", "library-van"]) {
     await page.goto(`/jobs/${id}/scan`);
-    await expect(page.getByRole("alert")).toContainText("There is no such job in your shop");
+    await expect(page.getByRole("alert")).toContainText("Your shop doesn’t have this job");
   }
   await page.getByRole("button", { name: "Bay board" }).click();
   await expect(page.getByText("Quarry pick-up")).toBeVisible();

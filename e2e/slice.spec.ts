@@ -186,7 +186,7 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   for (const [, gear, peak, onset] of slips) {
     expect(["2", "3", "4"]).toContain(gear);
     const worst = peaks.filter((p) => p.gear === gear).sort((a, b) => b.peakRpm - a.peakRpm)[0];
-    // what stayed under 60 rpm is no slip of the truth
+    // what stayed under 60 rpm isn't a slip in the truth
     if (!worst) continue;
     expect(Math.abs(Number(peak) - worst.peakRpm)).toBeLessThan(30);
     expect(Number(onset)).toBeLessThan(worst.peakTorqueNm);

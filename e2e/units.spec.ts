@@ -155,5 +155,5 @@ test("a viewer reads units and changes none; an unknown one is told", async ({ p
   await expect(page.getByRole("button", { name: "Unit file" })).toBeVisible();
   await expect(page.getByRole("button", { name: /Edit|Make one like it/ })).toHaveCount(0);
   await page.goto("/units/nothing-9");
-  await expect(page.getByText(/There is no unit "nothing-9"/)).toBeVisible();
+  await expect(page.getByText(/Neither the library nor your shop has a unit "nothing-9"/)).toBeVisible();
 });

@@ -51,7 +51,11 @@ describe("analyze", () => {
   it.each([
     ["no such log", () => ["analyze", path("none.csv"), "--unit", "brae-p6"], /cannot be read/],
     ["no unit", () => ["analyze", path("slip/log.csv")], /Name the unit/],
-    ["an unknown unit", () => ["analyze", path("slip/log.csv"), "--unit", "zz"], /no unit "zz".*brae-p6, corran-w7/],
+    [
+      "an unknown unit",
+      () => ["analyze", path("slip/log.csv"), "--unit", "zz"],
+      /doesn’t have a unit "zz".*brae-p6, corran-w7/,
+    ],
     ["an unknown flag", () => ["analyze", path("slip/log.csv"), "--fast"], /--fast/],
     [
       "the wrong unit",
@@ -86,12 +90,12 @@ describe("analyze", () => {
 
 describe("simulate", () => {
   it.each([
-    [["--fault", "gremlins"], /no fault "gremlins"/],
+    [["--fault", "gremlins"], /"gremlins" isn’t a fault/],
     [["--fault", "element-worn:9"], /severity over 0 up to 1/],
     [["--fault", "element-worn@ZZ"], /needs one of: TC, .*not "ZZ"/],
     [["--fault", "launch-judder"], /Brae P6 cannot have "launch-judder"/],
-    [["--drive", "moon"], /no drive "moon"/],
-    [["--dialect", "runes"], /no dialect "runes"/],
+    [["--drive", "moon"], /"moon" isn’t a drive/],
+    [["--dialect", "runes"], /"runes" isn’t a dialect/],
     [["--channels", "engine_rpm,aura"], /no channel "aura".*turbine_rpm/],
     [["--minutes", "soon"], /--minutes needs a number/],
   ])("refuses %j and writes nothing", async (flags, words) => {
@@ -342,7 +346,7 @@ describe("diagnose", () => {
   });
   it("counts nothing for a class of fault that there is not", async () => {
     expect((await call("evaluate", "likelihoods", "--only", "gremlins")).err[0]).toMatch(
-      /no class of fault "gremlins"/,
+      /"gremlins" isn’t a class of fault/,
     );
     expect((await call("evaluate", "jobs", "--only", "stator-slips")).err[0]).toMatch(/--write and --only belong/);
   });

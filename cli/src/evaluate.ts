@@ -178,7 +178,7 @@ export async function countLikelihoods(
 ): Promise<string> {
   const knowledge = libraryKnowledge();
   if (options.only !== undefined && !knowledge.faults.some((f) => f.id === options.only))
-    throw new UsageError(`There is no class of fault "${options.only}" in library/knowledge/faults.json.`);
+    throw new UsageError(`"${options.only}" isn’t a class of fault in library/knowledge/faults.json.`);
   const records = await recordVehicles({
     ...options,
     units: libraryUnits(),

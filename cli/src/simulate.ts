@@ -32,7 +32,7 @@ export interface SimulateOptions {
   readonly out: string;
 }
 
-/** `KIND[@COMPONENT][:SEVERITY]`. @throws UsageError when it is none */
+/** `KIND[@COMPONENT][:SEVERITY]`. @throws UsageError when it isn't one */
 function readFault(text: string): SimulatedFault {
   const parts = /^([a-z0-9-]+)(?:@([^\s]+?))?(?::([0-9.]+))?$/.exec(text);
   const severity = parts?.[3] === undefined ? undefined : Number(parts[3]);
@@ -45,7 +45,7 @@ function readFault(text: string): SimulatedFault {
 
 const choose = <T extends object>(what: string, name: string, from: T): keyof T => {
   if (!(name in from))
-    throw new UsageError(`There is no ${what} "${name}". Choose one of: ${Object.keys(from).join(", ")}.`);
+    throw new UsageError(`"${name}" isn’t a ${what}. Choose one of: ${Object.keys(from).join(", ")}.`);
   return name as keyof T;
 };
 

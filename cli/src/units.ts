@@ -55,6 +55,6 @@ export function unitFor(name: string): Unit {
   if (known) return known;
   if (name.endsWith(".json")) return readUnit(name);
   throw new UsageError(
-    `There is no unit "${name}". The library has: ${units.map((u) => u.id).join(", ")}. A path to a unit file works too.`,
+    `The library doesn’t have a unit "${name}". It has: ${units.map((u) => u.id).join(", ")}. A path to a unit file works too.`,
   );
 }

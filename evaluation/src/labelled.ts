@@ -155,7 +155,7 @@ function scoreDropouts(
       if (said.some((s) => overlap(s, d))) counts.hit++;
       else counts.missed++;
     }
-    // a shorter one that was found is no false alarm
+    // a shorter one that was found isn't a false alarm
     for (const s of said)
       if (!any.some((d) => overlap(s, { startS: d.startS - originS, endS: d.endS - originS }))) counts.wrong++;
   }

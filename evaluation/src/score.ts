@@ -75,7 +75,7 @@ function scoreShifts(analysis: Analysis, truth: Truth, rateHz: number, misses: s
     if (best.inertiaS !== undefined) inertia.push(Math.abs(best.inertiaS - (t.endS - t.startS)));
     if (best.flareRpm !== undefined && best.underPower) flare.push(Math.abs(best.flareRpm - Math.max(0, t.flareRpm)));
   }
-  for (const s of free) misses.push(`shift ${s.name} at ${s.commandS.toFixed(1)} s is none`);
+  for (const s of free) misses.push(`shift ${s.name} at ${s.commandS.toFixed(1)} s wasn't one`);
   return { counts: { hit, wrong: free.size, missed }, inertia, flare };
 }
 
@@ -174,7 +174,7 @@ function scoreDropouts(
     for (const s of said)
       if (!real.some((d) => overlaps(s, d))) {
         wrong++;
-        misses.push(`drop-out of ${sensor.id} at ${s.startS.toFixed(1)} s is none`);
+        misses.push(`drop-out of ${sensor.id} at ${s.startS.toFixed(1)} s wasn't one`);
       }
   }
   return { hit, wrong, missed };
@@ -209,7 +209,7 @@ function scoreLimp(analysis: Analysis, truth: Truth, unit: Unit, columns: Column
   const said = analysis.limp?.startS;
   const errorS = real !== undefined && said !== undefined ? Math.abs(said - real) : undefined;
   if (real !== undefined && said === undefined) misses.push(`limp mode at ${real.toFixed(1)} s not found`);
-  if (real === undefined && said !== undefined) misses.push(`limp mode at ${said.toFixed(1)} s is none`);
+  if (real === undefined && said !== undefined) misses.push(`limp mode at ${said.toFixed(1)} s wasn't one`);
   if (errorS !== undefined && errorS > 1)
     misses.push(`limp mode at ${real?.toFixed(1)} s put at ${said?.toFixed(1)} s`);
   return { real: real !== undefined, said: said !== undefined, errorS };

@@ -122,7 +122,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   const description = openApiDocument();
   mount(API.openapi, async () => description);
   app.use("/api", (_req, _res, next) =>
-    next(new HttpError(404, "not-found", "There is no such address in the API; see /api/openapi.json.")),
+    next(new HttpError(404, "not-found", "The API doesn’t have this address; see /api/openapi.json.")),
   );
 
   const { webFolder } = parts;

@@ -1,4 +1,4 @@
-// Guards: whatever stands in the columns of a log, no result holds a number that is none: it is left out, or refused by name.
+// Guards: whatever stands in the columns of a log, no result holds NaN or infinity: it is left out, or refused by name.
 import { analyseDrive } from "@gearsense/core/drive";
 import { buildRecording, InputError, openLog, proposeMapping } from "@gearsense/core/log";
 import { describe, expect, it } from "@jest/globals";

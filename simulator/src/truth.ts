@@ -329,7 +329,7 @@ export class TruthRecorder {
       s.peakToPeakRpm += (peakToPeak - s.peakToPeakRpm) * share;
       s.looks++;
     }
-    // a swing that dies out after the clutch took hold is none
+    // a swing that dies out after the clutch took hold doesn't count
     const { fluid, converterGlaze } = vehicle.health;
     const list = Math.max(fluid.spoiled, converterGlaze) > FALLING ? truth.shudder : truth.otherSwings;
     if (s.endS - s.startS >= SHUDDER_MIN_S && !list.includes(s)) list.push(s);

@@ -140,7 +140,7 @@ const NEAR_C = 12;
 const NEAR_KMH = 12;
 const NEAR_SHARE = 0.2;
 
-/** Under the load at which it showed by no more than this: less is no proof. */
+/** Under the load at which it showed by no more than this: less proves nothing. */
 const LESS_LOAD = 0.03;
 const MORE_LOAD = 0.2;
 

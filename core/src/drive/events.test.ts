@@ -36,7 +36,7 @@ describe("engagement", () => {
     expect(e?.range).toBe("D");
     expect(e?.delayS).toBeCloseTo(delay, 1);
   });
-  it("late is a finding by the unit file's limit, in time is none", () => {
+  it("late is a finding by the unit file's limit, in time isn't", () => {
     const late = engage(11.6, 12.0).findings.find((f) => f.kind === "late-engagement");
     expect(late).toMatchObject({ id: "late-engagement:D", limit: { value: 1.2, source: "unit file" } });
     expect(engage(10.2, 10.6).findings).toEqual([]);
@@ -158,7 +158,7 @@ describe("dual-clutch launch", () => {
     const inside = a.oscillation.windows.filter((w) => w.endS < (first?.endS ?? 0));
     expect(inside).toEqual([]);
   });
-  it("one launch of many that trembles is no finding", () => {
+  it("one launch of many that trembles isn't a finding", () => {
     const once = launch((s) => (s < 20 ? 25 * Math.sin(2 * Math.PI * 7 * s) : 0));
     expect(once.launches.filter((l) => (l.judder?.peakToPeak ?? 0) > 20)).toHaveLength(1);
     expect(once.findings.map((x) => x.kind)).not.toContain("judder");
@@ -299,7 +299,7 @@ describe("quality", () => {
     expect(told(() => 0)).toEqual(["converter-clutch", "hunting"]);
     expect(told(noise)).toEqual(["hunting"]);
   });
-  it("slip in the moments in which the controller lets all clutches go is no clutch's", () => {
+  it("slip in the moments in which the controller lets all clutches go is laid to no clutch", () => {
     const at = [30, 50, 70, 90];
     const drive = (lapses: boolean) =>
       analyseDrive(

@@ -212,7 +212,7 @@ describe("patch mean", () => {
 });
 
 describe("change", () => {
-  it("one that the light may have made is none", () => {
+  it("one that the light may have made isn't a change", () => {
     expect(colourChange([38, 55, 30], [37, 53, 29], 3, 3)).toMatchObject({ certain: false });
   });
   it("is said in words", () => {

@@ -197,7 +197,7 @@ const plain = (kind: Symptom["kind"]): Symptom => ({ kind, where: [], load: "any
 /**
  * Reads a customer's sentences with plain rules: what goes wrong, in which gear or shift, how fast, under which load, cold
  * or hot, how long after the start, how often, what helps; what was done, what happened, what the vehicle does for a
- * living. Conditions in a clause without a sign belong to the sign before it. A sign that is denied is none.
+ * living. Conditions in a clause without a sign belong to the sign before it. A sign that is denied doesn't count.
  * @param usual - unit of a speed that is given without one
  * @returns in the order of the text
  */

@@ -57,7 +57,7 @@ describe("conditions", () => {
     const [offer] = readComplaint("Shudders at 50", "mph");
     expect(offer?.about === "symptom" && offer.symptom.speedKmh).toEqual([70, 90]);
   });
-  it("a number that is no speed is not taken for one", () => {
+  it("a number that isn't a speed is not taken for one", () => {
     for (const text of ["It slips after 40 minutes", "It slips at 90 degrees", "Slips at 120 000 km"])
       expect([text, symptoms(text)[0]?.speedKmh]).toEqual([text, undefined]);
   });

@@ -1,4 +1,4 @@
-// Guards: the fold of the append-only timeline: newest of a slot counts, retractions undo, order of reading is no matter.
+// Guards: the fold of the append-only timeline: newest of a slot counts, retractions undo, the order of reading doesn't matter.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { BODY, entryId, madeEntry } from "../testing/index.ts";

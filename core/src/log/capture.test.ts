@@ -141,7 +141,7 @@ describe("captures", () => {
       /No frame.*carries a channel/,
     );
   });
-  it("a table is no capture", () => {
+  it("a table isn't a capture", () => {
     expect(isCapture("time_s,engine_rpm\n0,900\n")).toBe(false);
   });
 });

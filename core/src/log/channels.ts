@@ -5,7 +5,7 @@ export interface ChannelSpec {
   readonly id: string;
   readonly label: string;
   readonly quantity: Quantity;
-  /** values outside are no readings but sentinels or faults */
+  /** values outside aren't readings but sentinels or faults */
   readonly range: readonly [number, number];
   /** discrete values are held, not interpolated */
   readonly discrete?: boolean;

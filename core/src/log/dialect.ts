@@ -68,7 +68,7 @@ function dataShare(row: readonly string[]): number {
 
 const CLOCK_FORMAT = /^[hms:.,]{4,}$/i;
 
-/** A row of units of measure: "1/min" begins like a number and is none. */
+/** A row of units of measure: "1/min" begins like a number and isn't one. */
 function isUnits(row: readonly string[] | undefined): boolean {
   const cells = (row ?? []).map((c) => c.replace(/[[\]()]/g, "").trim()).filter((c) => c !== "");
   const units = cells.filter((c) => measureUnit(c) || c === "-" || CLOCK_FORMAT.test(c));

@@ -8,7 +8,7 @@ const MOST_CHARS = 15;
  * A plain decimal number, such as "−12.5" written with a hyphen: the same as `Number(cell)`, several times faster.
  * Mantissa and power of ten are exact, so their quotient is correctly rounded.
  * @param pointCode - character code of the decimal point or comma
- * @returns NaN when the cell is no plain number of at most 15 characters: it may still be another kind of number
+ * @returns NaN when the cell isn't a plain number of at most 15 characters: it may still be another kind of number
  * Source: Clinger 1990, how to read floating point numbers accurately, the case without correction.
  */
 export function plainNumber(cell: string, pointCode: number): number {

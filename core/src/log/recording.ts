@@ -308,7 +308,7 @@ export function buildRecording(asWritten: Table, mapping: readonly ColumnMapping
         continue;
       }
       const t = time.timeS[row] as number;
-      // an empty cell of a wide table says nothing; a reading of a sparse column that is none is one that was lost
+      // an empty cell of a wide table says nothing; a reading of a sparse column that can't be read is one that was lost
       if (Number.isNaN(v) && word === 0 && !rowOf) continue;
       if (Number.isNaN(t)) continue;
       if (t <= lastT) {

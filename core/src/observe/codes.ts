@@ -56,7 +56,7 @@ function headingOf(line: string): string | undefined {
 const NOTHING =
   /^\s*(?:[-=_*#.]{2,}|page \d+.*|freeze frame.*|no (?:codes?|faults?|dtcs?).*|(?:ok|pass(?:ed)?)\.?|end of report.*|)\s*$/i;
 
-/** A table with a column of codes. @returns undefined when the text is none */
+/** A table with a column of codes. @returns undefined when the text isn't one */
 function readTable(text: string): CodeReport | undefined {
   const { data } = Papa.parse<string[]>(text, { skipEmptyLines: false });
   const at = data

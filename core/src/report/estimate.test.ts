@@ -78,7 +78,7 @@ describe("the price", () => {
     expect(section(made, "price")?.table?.rows[1]?.[0]).toBe("Parts and material");
     expect(section(made, "time")).toBeUndefined();
   });
-  it("is none when the vehicle is left as it is", () => {
+  it("there isn't one when the vehicle is left as it is", () => {
     const made = estimate({ repair: undefined });
     expect(section(made, "price")).toBeUndefined();
     expect(section(made, "proposed")).toBeDefined();

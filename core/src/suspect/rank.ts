@@ -68,7 +68,7 @@ const EXPLANATIONS = 6;
 /** Suspects whose weights are told; the rest has its odds alone. */
 const TOLD = 16;
 const LEVERS = 8;
-/** A change of the leader's probability under this is no leverage. */
+/** A change of the leader's probability under this isn't worth a line. */
 const LEAST_LEVERAGE = 0.02;
 const UNKNOWN_LEADS = 0.35;
 

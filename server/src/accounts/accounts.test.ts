@@ -150,7 +150,7 @@ describe("another shop", () => {
 it("unknown addresses, unknown ids and malformed ids are clear answers", async () => {
   const agent = await h.signIn("marl");
   expect((await agent.get("/api/nonsense").expect(404)).body.error.message).toMatch(/openapi/);
-  expect((await agent.get(`/api/jobs/${ID}`).expect(404)).body.error.message).toMatch(/no such job/);
+  expect((await agent.get(`/api/jobs/${ID}`).expect(404)).body.error.message).toMatch(/doesn’t have this job/);
   expect((await agent.get("/api/jobs/not-an-id").expect(404)).body.error.message).toMatch(/mistyped/);
   const { body } = await agent
     .post("/api/jobs")

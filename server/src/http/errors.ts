@@ -30,7 +30,7 @@ export const notFound = (what: string) =>
   new HttpError(
     404,
     "not-found",
-    `There is no such ${what} in your shop. It may have been mistyped; go back to the bay board.`,
+    `Your shop doesn’t have this ${what}. The address may be mistyped; go back to the bay board.`,
   );
 
 function fieldsOf(error: ZodError): Record<string, string> {

@@ -54,7 +54,7 @@ export function mounter(app: Express, scopeOf: (shopId: string) => ShopScope) {
           throw new HttpError(
             404,
             "not-found",
-            `There is no such ${name.slice(0, -2)} in your shop. It may have been mistyped; go back to the bay board.`,
+            `Your shop doesn’t have this ${name.slice(0, -2)}. The address may be mistyped; go back to the bay board.`,
           );
       }
       const call = {

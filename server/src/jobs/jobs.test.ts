@@ -43,7 +43,7 @@ describe("opening", () => {
     ["a negative mileage", newJob({ odometerKm: -5 }), "odometerKm"],
     ["no mileage", newJob({ odometerKm: null }), "odometerKm"],
     [
-      "a gear that is none",
+      "a gear that doesn't exist",
       newJob({
         intake: {
           complaint: "x",
@@ -144,7 +144,7 @@ describe("timeline", () => {
     ["a fluid at 900 °C", { ...level("ok", 0), body: { ...level("ok", 0).body, fluidC: 900 } }, "body.fluidC"],
     ["a level nobody chose", { ...level("ok", 0), body: { ...level("ok", 0).body, state: undefined } }, "body.state"],
     [
-      "a code that is none",
+      "a code that doesn't exist",
       { kind: "code", body: { code: "BANANA", text: "", module: "", triage: "unclear", reason: "" }, baseSeq: 0 },
       "body.code",
     ],

@@ -130,7 +130,7 @@ describe("spans and joined logs", () => {
     expect(analysis.durationS).toBeGreaterThan(400);
     expect(analysis.findings.map((f) => f.kind)).toContain("slip");
     expect(reading.joined?.map((j) => j.fileName)).toEqual(["worn.csv"]);
-    // the seam between the two is no shift
+    // the seam between the two isn't a shift
     expect(analysis.shifts.filter((s) => s.commandS > 119.95 && s.commandS < 129.95)).toEqual([]);
   });
 });

@@ -17,7 +17,7 @@ it("offers a unit only what it has parts for", () => {
   expect(ids("brae-p6")).not.toContain("one-way-slips");
   expect(ids("corran-w7")).not.toContain("converter-worn");
   expect(componentsFor(load("corran-w7"), faultKind("dual-clutch-worn"))).toEqual(["K1", "K2"]);
-  expect(() => faultKind("gremlins")).toThrow(/no fault "gremlins".*element-worn/);
+  expect(() => faultKind("gremlins")).toThrow(/"gremlins" isn’t a fault.*element-worn/);
 });
 
 it("a wet connector of solenoids stores the codes of several that hang on it, and of no other", () => {

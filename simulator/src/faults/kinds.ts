@@ -14,8 +14,7 @@ export const faultKindsFor = (unit: Unit): FaultKind[] =>
 /** @throws RangeError naming the kinds there are */
 export function faultKind(id: string): FaultKind {
   const found = byId.get(id);
-  if (!found)
-    throw new RangeError(`There is no fault "${id}". Choose one of: ${FAULT_KINDS.map((k) => k.id).join(", ")}.`);
+  if (!found) throw new RangeError(`"${id}" isn’t a fault. Choose one of: ${FAULT_KINDS.map((k) => k.id).join(", ")}.`);
   return found;
 }
 

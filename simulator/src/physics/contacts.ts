@@ -1,6 +1,6 @@
 import { inverse } from "./mechanism.ts";
 
-/** below it a slip is none, rad/s */
+/** below it a slip doesn't count, rad/s */
 const TINY = 1e-9;
 /** round-off of an impulse at its bound, N·m·s */
 const ROUND_OFF = 1e-13;

@@ -35,7 +35,7 @@ export function Timeline() {
       key: "u",
       label: "Undo: take back your last entry",
       group: "Job",
-      run: () => (lastMine ? setTaking(lastMine) : toast("There is no entry of yours to take back.")),
+      run: () => (lastMine ? setTaking(lastMine) : toast("You have no entry here to take back.")),
     },
   ]);
   const last = entries.at(-1);

@@ -16,7 +16,7 @@ describe("over the limit", () => {
     ["delay", { delayS: limit.delayS + 0.01 }, ["delay"]],
     ["inertia phase", { inertiaS: limit.inertiaS[1] + 0.01 }, ["inertia"]],
     ["flare under power", { flareRpm: limit.flareRpm + 1 }, ["flare"]],
-    ["flare on the over-run is none", { flareRpm: limit.flareRpm + 1, underPower: false }, []],
+    ["a flare on the over-run isn't marked", { flareRpm: limit.flareRpm + 1, underPower: false }, []],
     ["a shift that was not made", { completed: false }, ["name"]],
   ])("%s", (_, patch, over) => {
     expect([...overLimit(shift(patch), unit)]).toEqual(over);

@@ -53,7 +53,7 @@ function OfLibrary({ id, part }: { id: string; part: string }) {
   if (units.error) return <Missing message={units.error.message} />;
   if (!units.data) return <Loading />;
   const unit = units.data.find((u) => u.id === id);
-  if (!unit) return <Missing message={`There is no unit "${id}" in the library or the shop's own.`} />;
+  if (!unit) return <Missing message={`Neither the library nor your shop has a unit "${id}".`} />;
   return <Sheet unit={unit as Unit} part={part} query="" chart={undefined} from={{ to: "/units", label: "Units" }} />;
 }
 

@@ -84,7 +84,7 @@ describe("engine torque against the converter", () => {
     expect(staysOn(0.29)).toBe(true);
     expect(staysOn(0.31)).toBe(false);
     expect(finding(pulled(0.45, 0.45))).toBeDefined();
-    // what holds on is no dynamometer
+    // what holds on measures no torque
     expect(pulled(0.29, 0.29).pull).toBeUndefined();
   });
   it("every outcome has its likelihood for every fault", () => {

@@ -278,7 +278,7 @@ describe("electrics that fall out", () => {
     expect(a.dropouts[0]?.startS).toBeCloseTo(20, 1);
     expect(finding(a, "drop-out")?.severity).toBe("fault");
   });
-  it("a lever that is moved and left is none", () => {
+  it("a lever that is moved and left is not counted", () => {
     expect(
       drive(
         (s) => (s < 20 ? 4 : 3),

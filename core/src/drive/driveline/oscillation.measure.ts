@@ -27,7 +27,7 @@ export const oscillation: Measure<"oscillation"> = {
       shifting(drive).map((q, i) => q | (launching(drive)[i] as number)),
       drive.limits.shudderPeakToPeakRpm,
     ),
-  // a swing that the sensor makes is none of the shafts
+  // the shafts don't make a swing that the sensor makes
   findings: (measured, { frame }) =>
     speedsRipple(measured.ripples) ? [] : oscillationFindings(frame, measured.oscillation),
   compares: {

@@ -64,7 +64,7 @@ export interface OscillationAnalysis {
   readonly judged: readonly (SwingSample & { readonly cause: SwingCause | undefined })[];
   /** windows that swing, with what each comes from */
   readonly windows: readonly OscillationWindow[];
-  /** swing of the slip with the clutch open: an oscillation found here too is no shudder. rpm, undefined when not driven */
+  /** swing of the slip with the clutch open: an oscillation found here too isn't a shudder. rpm, undefined when not driven */
   readonly openPeakToPeakRpm: number | undefined;
   /** windows in which the engine was on its own, at rest or against an open converter: what an engine that runs rough shows in */
   readonly engineAloneWindows: number;
@@ -108,7 +108,7 @@ interface Found {
 
 /**
  * Swings of converter slip, engine and output speed in windows of 2.4 s outside shifts, told apart: what follows the order
- * of a rotating part, folded at the sampling rate, is no shudder; nor is what swings the engine more than the turbine, or
+ * of a rotating part, folded at the sampling rate, isn't a shudder; nor is what swings the engine more than the turbine, or
  * is there with the clutch open as well.
  * @param mask - 1 where a speed sensor is not to be believed
  * @param quiet - 1 within a gear shift, where slip moves for other reasons

@@ -1,4 +1,4 @@
-// Guards: limp mode from its start and its signs; what it swallows accuses nothing; a sound drive in the default gear is none.
+// Guards: limp mode from its start and its signs; what it swallows accuses nothing; a sound drive in the default gear isn't one.
 import { describe, expect, it } from "@jest/globals";
 import { ratioOfGear } from "../../testing/drives.ts";
 import { recordingOf, timesOf } from "../../testing/recordings.ts";
@@ -48,7 +48,7 @@ describe("limp", () => {
       unit,
     ).limp;
   };
-  it("a sound drive that ends in the limp gear is none, unless it is held where any other had changed down", () => {
+  it("a sound drive that ends in the limp gear isn't one, unless it is held where any other had changed down", () => {
     expect(endsIn(1000)).toBeUndefined();
     expect(endsIn(615)).toBeUndefined();
     expect(endsIn(585)?.signs).toEqual(["gear 4 held from near standstill"]);
@@ -77,7 +77,7 @@ describe("limp", () => {
       expect(limp?.byPressure).toBe(true);
       expect(findings.filter((f) => ["slip", "wrong-gear", "failed-shift"].includes(f.kind))).toEqual([]);
     });
-    it("the gears that never came are no measure of the shifts before it", () => {
+    it("the gears that never came say nothing of the shifts before it", () => {
       const { usual: _, ...bare } = unit;
       const t = timesOf(150, 20);
       const limpAt = 70;

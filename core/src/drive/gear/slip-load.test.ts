@@ -66,7 +66,7 @@ describe("slip against the load on each element", () => {
     const drive = worked({ [mine]: { slips: 0.5, holds: [[70, 0.4]] }, [other]: { slips: 0.5, holds: [[70, 0.05]] } });
     expect(said(drive)).toEqual({ [mine]: "fits", [other]: "fits" });
   });
-  it("what was held in colder fluid than it slips in is no alibi: a leak holds cold", () => {
+  it("what was held in colder fluid than it slips in clears nothing: a leak holds cold", () => {
     const at = (fluidC: number | undefined) =>
       said(worked({ [mine]: { slips: 0.5, holds: [[fluidC, 0.9]] }, [other]: { slips: 0.5 } }))[mine];
     expect(at(20)).toBe("fits");

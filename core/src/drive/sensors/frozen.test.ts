@@ -52,7 +52,7 @@ describe("a frozen speed", () => {
       ),
     ).toEqual([]);
   });
-  it("a shaft at rest is none, and neither is one whose neighbours stand as well", () => {
+  it("a shaft at rest isn't frozen, and neither is one whose neighbours stand as well", () => {
     expect(
       frozenRuns(
         speed(600).map((v, i) => (i > 200 && i < 260 ? 0 : v)),

@@ -48,7 +48,7 @@ export const speedsRipple = (ripples: readonly Ripple[]): boolean => rippleReach
 export const turbineRipples = (ripples: readonly Ripple[]): boolean => ripples.some((r) => r.channel === "turbine_rpm");
 
 const FROZEN_S = 12;
-/** Faster changes are no physics, unit/s. */
+/** No shaft or fluid changes faster, unit/s. */
 const FASTEST: Readonly<Record<string, number>> = {
   "speed-rpm": 12000,
   temperature: 8,
@@ -107,7 +107,7 @@ function impossibleSteps(c: Channel, perSecond: number): number {
   for (let i = 1; i < c.values.length; i++) {
     const dt = (c.timeS[i] as number) - (c.timeS[i - 1] as number);
     const step = Math.abs((c.values[i] as number) - (c.values[i - 1] as number));
-    // a step of the last digit is no rate
+    // a step of the last digit isn't a rate of change
     if (step > 3 && step > perSecond * Math.max(dt, 0.05)) jumps++;
   }
   return jumps;

@@ -93,7 +93,7 @@ const LONG_S = { "unit file": 0.25, "this drive": 0.32 } as const;
 const SHORT_SHARE = 0.5;
 /** Below it an inertia phase is read off too few samples. */
 const QUICK_RATE_HZ = 10;
-/** the other shifts of a drive are no measure of one with a larger step: more room */
+/** the other shifts of a drive say little of one with a larger step: more room */
 const LONG_FACTOR = { "unit file": 1.8, "this drive": 2.1 } as const;
 
 /**

@@ -182,7 +182,7 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       obtained: undefined,
       delayS: Math.max(0, t10 - eighth - commandS),
       inertiaS: t90 - t10 + 2 * eighth,
-      // a launch that still slips when the shift begins stands above its line already: that is no flare
+      // a launch that still slips when the shift begins stands above its line already: that isn't a flare
       flareRpm: launching ? undefined : flare,
       undershootRpm: undershoot,
       joltRpmPerS: felt && felt.highest - felt.lowest,

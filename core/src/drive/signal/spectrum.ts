@@ -100,7 +100,7 @@ export function strongestPeak(
   return {
     frequencyHz: (best - 1 + first + shift) * binHz,
     peakToPeak: 2 * height,
-    // at the lower edge the flank of something slower is no peak
+    // at the lower edge the flank of something slower isn't a peak
     prominence:
       best === 1 && (amplitude[0] as number) > (amplitude[1] as number)
         ? 0

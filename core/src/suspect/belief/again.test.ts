@@ -1,5 +1,5 @@
 // Guards: a repair that did not cure, done once more: how likely it cures then, what that says of the fault, when it is
-// offered, and that an exchange which cures is no giving up.
+// offered, and that an exchange which cures isn't giving up.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { seededRandom } from "../../chance/index.ts";

@@ -219,7 +219,7 @@ describe("a drive on the timeline", () => {
   };
   it.each<[string, Made[], string[][]]>([
     ["without a repair", [log("a", "before")], [["a"]]],
-    ["after work proves and is no evidence", [log("a", "before"), work, log("b", "after")], [["a"]]],
+    ["after work proves and isn't evidence", [log("a", "before"), work, log("b", "after")], [["a"]]],
     [
       "after work that did not cure is evidence of what is left",
       [log("a", "before"), work, log("b", "after"), repair("fill")],

@@ -43,7 +43,7 @@ const repairsBefore = (state: JobState, seq: number): number => state.triedSince
 
 /**
  * The logs by how many repairs had been done without a cure. A drive after work belongs to what became of that work: as
- * long as nobody said that it did not cure, it proves and is no evidence.
+ * long as nobody said that it did not cure, it proves and isn't evidence.
  * @returns a list for every stage, from the one before any repair
  */
 export function drivesByRepairs(state: JobState, logs: readonly AnalysedLog[]): AnalysedLog[][] {
@@ -242,7 +242,7 @@ export const SURENESS: Readonly<Record<Sureness, number>> = { sure: 0.97, fairly
 export const levelKnown = (unit: Unit, state: JobState): boolean =>
   state.level !== undefined && levelStateOf(unit, state.level.body) !== undefined;
 
-/** The level as it is at the reference temperature; a reading that was made wrongly is none. */
+/** The level as it is at the reference temperature; a reading that was made wrongly doesn't count. */
 function levelStateOf(unit: Unit, body: EntryBodies["level"]): "low" | "ok" | "high" | undefined {
   if (body.state === "not-readable" || levelMistakes(unit, body).some((m) => m.spoils)) return undefined;
   const judged = judgeLevel(unit, body);

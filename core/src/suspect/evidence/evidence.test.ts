@@ -246,7 +246,7 @@ describe("first look and pan as evidence", () => {
       )?.probability ?? 0;
     expect(odds([intake])).toBeGreaterThan(5 * odds([]));
   });
-  it("a rung that was left out is none; one that was made stands for the check of its kind", () => {
+  it("a rung that was left out doesn't count; one that was made stands for the check of its kind", () => {
     expect(seen(unit, rung({ outcome: "skipped", skipped: "no helper" }))).toEqual([]);
     expect(seen(unit, rung({}))).toEqual(["mounts: torn"]);
     expect(checksDone(unit, foldJob([rung({ rung: "misfire" })] as never)).has("misfire-count")).toBe(true);

@@ -69,7 +69,7 @@ const TOGETHER: Readonly<Record<string, number>> = {
   adaptation: 0.3,
   time: 0.2,
   "code-present": 0.2,
-  // one thing said in one breath: three gears of one clutch are no three complaints
+  // one thing said in one breath: three gears of one clutch aren't three complaints
   told: 1,
 };
 

@@ -29,7 +29,7 @@ describe("the site of a fault", () => {
     expect(of.has(fault)).toBe(true);
     expect(of.get(fault)).toBe(at);
   });
-  it("a supply that feeds nothing is none of solenoids", () => {
+  it("a supply that feeds nothing isn't one of solenoids", () => {
     const unit = libraryUnit("brae-p6");
     const nets = unit.nets.map((n) => (n.id === "net_solbat" ? { ...n, connects: [] } : n));
     expect(sites({ ...unit, nets }).get("supply:net_solbat")).toBeUndefined();

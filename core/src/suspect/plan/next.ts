@@ -139,7 +139,7 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
     );
 }
 
-/** A repair that hardly cures is no option, however cheap: it only puts off what nothing known cures. */
+/** A repair that hardly cures isn't an option, however cheap: it only puts off what nothing known cures. */
 export const hardlyCures = ({ cures }: Pick<Option, "cures">): boolean => cures < HARDLY;
 
 /** Rather the last resort now than after repairs that lead there; an exchange that cures is a repair like any other. */
@@ -388,7 +388,7 @@ export function informs(space: PlanSpace, c: number, p: Float64Array): boolean {
 /** See {@link Planner.advise}. @param deep - looks two checks ahead; else one, for following thousands of vehicles */
 export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep = true): Advice {
   const options = optionsOf(space, p, opened);
-  // by the same reckoning as after a check: a difference of two reckonings is no gain
+  // by the same reckoning as after a check: a difference of two reckonings isn't a gain
   const now = Math.min(options[0]?.expectedCost ?? space.lastResort, actNow(space, p, opened).expected);
   const costs = space.checkCosts(opened);
   const open = space.checks.map((_, c) => c).filter((c) => informs(space, c, p));
