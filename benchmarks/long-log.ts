@@ -19,7 +19,7 @@ export function longLog(
     durationS: minutes * 60,
     profile: "mixed",
     startFluidC: 40,
-    faults: [{ kind: "element-worn", component: "HC" }],
+    faults: [{ kind: "element-worn", component: "TC" }],
   });
   const wide = new Map(columns);
   const rows = columns.get("time_s")?.length ?? 0;
