@@ -87,7 +87,7 @@ test.describe("files stored and told to be of no use as they are", () => {
       page,
       csv(
         "comma.csv",
-        `"Time (s)","Engine speed (rpm)","Turbine speed (rpm)","Output speed (rpm)","Commanded gear"\n${rows((i) => `"${String(i / 5).replace(".", ",")}","1500,5","1479,0","1000,0","3"`, 200)}\n`,
+        `"Time (s)","Engine speed (rpm)","Turbine speed (rpm)","Output speed (rpm)","Commanded gear"\n${rows((i) => `"${String(i / 5).replace(".", ",")}","1680,5","1657,3","1000,0","3"`, 200)}\n`,
       ),
     );
     await expect(page.getByLabel("Between the cells")).toHaveValue(",");

@@ -76,7 +76,7 @@ test("a unit of the shop's own: edited with the solver, stored, versioned, used 
   const versions = page.getByRole("navigation", { name: "Versions" });
   await expect(versions.getByRole("link")).toHaveText([/^version 2, Iona Tullo/, /^version 1, Iona Tullo/]);
   await versions.getByRole("link", { name: /version 1/ }).click();
-  await expect(page.getByText("Six-speed planetary unit: a simple set feeding")).toBeVisible();
+  await expect(page.getByText("Six-speed planetary unit: three coupled simple sets")).toBeVisible();
   await versions.getByRole("link", { name: /version 2/ }).click();
   await expect(page.getByText("The island's own six-speed.")).toBeVisible();
 

@@ -84,7 +84,7 @@ await suite("Playwright", "npx --no-install playwright test", `${results}/playwr
 
 // what stood on the page where a flow failed: on a machine nobody can look at it is all there is
 for (const f of readdirSync(results, { recursive: true }).filter((f) => f.endsWith("error-context.md")))
-  console.log(`\n${readFileSync(`${results}/${f}`, "utf8").slice(0, 3000)}`);
+  console.log(`\n${f}\n${readFileSync(`${results}/${f}`, "utf8").split("# Error details")[1]?.slice(0, 3000)}`);
 if (troubles.length > 0) console.log(`\nTroubles:\n${troubles.map((t) => `  - ${t}`).join("\n")}`);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed > 0 ? 1 : 0);

@@ -63,7 +63,7 @@ describe("demo", () => {
   });
   it.each([
     ["0416", "HC"],
-    ["0417", "K2"],
+    ["0417", "sol_K2"],
     ["0419", "TC"],
     ["0420", "sen_output"],
   ])("job %s: the likeliest suspect is the part that was put wrong, %s", async (number, component) => {
