@@ -178,7 +178,7 @@ test("a fluid: low level first, filling it is the check, and a repair that chang
 
 test("two faults: what the first one hid shows on the drive after its repair", async ({ page, context }) => {
   test.setTimeout(150_000);
-  const worn = { kind: "element-worn", component: "TC", severity: 0.9 } as const;
+  const worn = { kind: "element-worn", component: "TC", severity: 0.6 } as const;
   const broken = { kind: "signal-wire-open", component: "net_output", onsetS: 8 } as const;
   const options = { seed: 504, profile: "hill" } as const;
   const job = await jobWith(page, context, [broken, worn], "In the window", options);
