@@ -112,7 +112,7 @@ const SHOTS: readonly Shot[] = [
   },
   {
     name: "coverage",
-    job: "0417",
+    job: "0419",
     path: "scan",
     before: async (page) => {
       await page.getByTestId("trace").waitFor();

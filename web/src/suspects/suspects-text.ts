@@ -22,12 +22,12 @@ export function chartSentence(unit: JobView["unit"], chart: SuspectsView["chart"
   if (!first)
     return {
       title: "No one or two elements explain the gears that fail",
-      detail: `${list(bad)} fail and ${list(good) || "none"} hold: look upstream, at pressure, fluid and supply.`,
+      detail: `${list(bad)} ${bad.length === 1 ? "fails" : "fail"} and ${list(good) || "none"} ${good.length > 1 ? "hold" : "holds"}: look upstream, at pressure, fluid and supply.`,
     };
   if (chart.reading.explanations.length > 1) {
     return {
       title: `${chart.reading.explanations.length} explanations fit the gears`,
-      detail: `${list(bad)} fail; ${chart.reading.explanations.map((e) => e.map(name).join(" with ")).join(", or ")}.`,
+      detail: `${list(bad)} ${bad.length === 1 ? "fails" : "fail"}; ${chart.reading.explanations.map((e) => e.map(name).join(" with ")).join(", or ")}.`,
     };
   }
   if (first.length > 1)
@@ -37,7 +37,7 @@ export function chartSentence(unit: JobView["unit"], chart: SuspectsView["chart"
   const feeds = circuit?.solenoids.map((id) => unit.solenoids.find((s) => s.id === id)?.name ?? id) ?? [];
   return {
     title: "One part explains every gear that fails and every gear that holds",
-    detail: `${name(first[0] as string)}: ${list(bad)} fail; ${list(good) || "no gear"} ${good.length === 1 ? "holds" : "hold"} under the same load without it.${feeds.length > 0 ? ` It works through ${[...feeds, ...wires].join(", ")}.` : ""}`,
+    detail: `${name(first[0] as string)}: ${list(bad)} ${bad.length === 1 ? "fails" : "fail"}; ${list(good) || "no gear"} ${good.length > 1 ? "hold" : "holds"} under the same load without it.${feeds.length > 0 ? ` It works through ${[...feeds, ...wires].join(", ")}.` : ""}`,
   };
 }
 
