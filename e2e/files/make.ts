@@ -117,7 +117,7 @@ function frame(id: string, row: number): string {
     else if (f.byteOrder === "big") bytes.writeUInt16BE(raw & 0xffff, first);
     else bytes.writeUInt16LE(raw & 0xffff, first);
   }
-  return bytes.subarray(0, 7).toString("hex").toUpperCase();
+  return bytes.toString("hex").toUpperCase();
 }
 const line = (i: number, afterMs: number, id: string, data: string) =>
   `(${(1_770_000_000 + i * STEP_S + afterMs / 1000).toFixed(6)}) can0 ${id}#${data}`;

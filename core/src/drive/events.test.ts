@@ -256,28 +256,24 @@ describe("learned values", () => {
 
 describe("quality", () => {
   const noise = (i: number) => (((i * 7919) % 101) / 50 - 1) * 60;
-  it("a sensor that ripples while what it is geared to runs smoothly is named, and the shaft is not", () => {
-    const a = analyseDrive(
+  /** a sound drive of which one reading shakes */
+  const shaken = (id: string, shake: (i: number) => number) =>
+    analyseDrive(
       steadyDrive(
         unit,
         () => 0,
-        (c) => ({ ...c, turbine_rpm: (c.turbine_rpm as Float64Array).map((v, i) => v + noise(i)) }),
+        (c) => ({ ...c, [id]: (c[id] as Float64Array).map((v, i) => v + shake(i)) }),
       ),
       unit,
     );
+  it("a sensor that ripples while what it is geared to runs smoothly is named, and the shaft is not", () => {
+    const a = shaken("turbine_rpm", noise);
     expect(a.findings.filter((f) => f.kind === "sensor-ripple").map((f) => f.subject.component)).toEqual([
       "sen_turbine",
     ]);
   });
   it.each(["turbine_rpm", "output_rpm"])("%s that ripples is the only fault: no gear slips, nothing flares", (id) => {
-    const a = analyseDrive(
-      steadyDrive(
-        unit,
-        () => 0,
-        (c) => ({ ...c, [id]: (c[id] as Float64Array).map((v, i) => v + noise(i)) }),
-      ),
-      unit,
-    );
+    const a = shaken(id, noise);
     expect(new Set(a.findings.filter((f) => f.severity === "fault").map((f) => f.kind))).toEqual(
       new Set(["sensor-ripple"]),
     );
@@ -285,14 +281,7 @@ describe("quality", () => {
   it("of a turbine speed that ripples nothing is said of how the converter clutch holds; what it is told stands", () => {
     const told = (shake: (i: number) => number) => {
       const tables: string[] = [];
-      const a = analyseDrive(
-        steadyDrive(
-          unit,
-          () => 0,
-          (c) => ({ ...c, turbine_rpm: (c.turbine_rpm as Float64Array).map((v, i) => v + shake(i)) }),
-        ),
-        unit,
-      );
+      const a = shaken("turbine_rpm", shake);
       converter.evidence?.(unit, a, (table) => tables.push(table));
       return tables;
     };

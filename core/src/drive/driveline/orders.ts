@@ -74,7 +74,6 @@ export function assignOrders(windows: readonly SwingWindow[], frame: Frame, topH
       const perSecond = (order * (part === "wheels" ? 1 / unit.finalDrive : 1)) / 60;
       const predicted: number[] = [];
       const hits: number[] = [];
-      const agreeing: number[] = [];
       const trueHz = new Map<number, number>();
       for (const k of left) {
         const w = windows[k] as SwingWindow;
@@ -85,16 +84,16 @@ export function assignOrders(windows: readonly SwingWindow[], frame: Frame, topH
         const seen = foldedHz(hz, rateHz);
         predicted.push(seen);
         const smear = ((range[1] - range[0]) / 2) * perSecond;
-        if (Math.abs(seen - w.frequencyHz) >= TOLERANCE_HZ + Math.min(0.5, smear)) continue;
-        hits.push(k);
-        agreeing.push(seen);
+        if (Math.abs(seen - w.frequencyHz) < TOLERANCE_HZ + Math.min(0.5, smear)) hits.push(k);
       }
       // in one gear alone orders of engine and wheels may agree: the side that swings more decides
       const led = hits.filter((k) => windows[k]?.engineLeads).length;
       if (part === "engine" ? led * 2 < hits.length : led * 2 > hits.length) continue;
       const share = hits.length / left.length;
       const spread = spreadOf(predicted);
-      const beside = share >= BESIDE_SHARE && spreadOf(agreeing) >= BESIDE_SPREAD_HZ;
+      const beside =
+        share >= BESIDE_SHARE &&
+        spreadOf(hits.map((k) => foldedHz(trueHz.get(k) as number, rateHz))) >= BESIDE_SPREAD_HZ;
       if (hits.length < MIN_WINDOWS || spread < MIN_SPREAD_HZ || !(share >= MIN_SHARE || beside)) continue;
       if (!best || share > best.share)
         best = { hits, share, match: (k) => ({ part, order, folded: (trueHz.get(k) ?? 0) > rateHz / 2 }) };
