@@ -53,7 +53,7 @@ export interface NextCheck {
 
 export interface Advice {
   readonly options: readonly Option[];
-  /** by expected total cost, best first */
+  /** those that decide which repair is done before the others, each by expected total cost, best first */
   readonly checks: readonly NextCheck[];
   /** what to do now: the best check when it lowers the expected cost, else the best repair */
   readonly act: "check" | "repair";
@@ -362,12 +362,35 @@ export function outcomesOf(space: PlanSpace, c: number, p: Float64Array): Outcom
   return out;
 }
 
-/** Expected cost of one check and the best repair after it. */
-export function oneCheck(space: PlanSpace, c: number, p: Float64Array, opened: Opened): number {
+interface OneCheck {
+  /** cost of the check and of the best repair after it */
+  readonly expected: number;
+  /** the repairs its outcomes lead to, by position in the repairs of the space */
+  readonly leadsTo: ReadonlySet<number>;
+}
+
+/** One check and the best repair after it. */
+export function oneCheck(space: PlanSpace, c: number, p: Float64Array, opened: Opened): OneCheck {
   const then = space.opens(opened, c);
-  let cost = space.checkCosts(opened)[c] as number;
-  for (const o of outcomesOf(space, c, p)) cost += o.probability * actNow(space, o.posterior, then).expected;
-  return cost;
+  let expected = space.checkCosts(opened)[c] as number;
+  const leadsTo = new Set<number>();
+  for (const o of outcomesOf(space, c, p)) {
+    const act = actNow(space, o.posterior, then);
+    expected += o.probability * act.expected;
+    leadsTo.add(act.repair);
+  }
+  return { expected, leadsTo };
+}
+
+/**
+ * Does what a check shows decide which repair is done? One that leads to the same repair whatever it shows may still help
+ * if that repair fails, and is worth its time then, not before.
+ */
+function decides({ branches }: NextCheck): boolean {
+  const repairs = branches.flatMap(({ act }) =>
+    act.kind === "repair" ? [act.id] : act.branches.map((then) => then.act.id),
+  );
+  return new Set(repairs).size > 1;
 }
 
 const INFORMS = 1e-3;
@@ -392,11 +415,9 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep
   const now = Math.min(options[0]?.expectedCost ?? space.lastResort, actNow(space, p, opened).expected);
   const costs = space.checkCosts(opened);
   const open = space.checks.map((_, c) => c).filter((c) => informs(space, c, p));
-  const first = open
-    .map((c) => ({ c, expected: oneCheck(space, c, p, opened) }))
-    .sort((a, b) => a.expected - b.expected);
-  let changes = false;
-  const checks = first.slice(0, deep ? LISTED : 1).map(({ c, expected }, rank): NextCheck => {
+  const first = open.map((c) => ({ c, ...oneCheck(space, c, p, opened) })).sort((a, b) => a.expected - b.expected);
+  const looked = deep ? first.slice(0, LISTED) : first.filter(({ leadsTo }) => leadsTo.size > 1).slice(0, 1);
+  const checks = looked.map(({ c, expected }, rank): NextCheck => {
     const check = space.checks[c] as Check;
     const then = space.opens(opened, c);
     const branches: CheckBranch[] = [];
@@ -404,14 +425,13 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep
     for (const o of outcomesOf(space, c, p)) {
       const act = actNow(space, o.posterior, then);
       let best: CheckBranch["act"] = thenRepair(space, o.posterior, act);
-      if (best.id !== options[0]?.repair.id) changes = true;
       if (deep && rank < DEEP_FIRST) {
         let second = -1;
         let least = act.expected - TIE;
         for (const { c: d } of first.slice(0, DEEP_SECOND)) {
           if (d === c) continue;
-          const cost = oneCheck(space, d, o.posterior, then);
-          if (cost < least) {
+          const { expected: cost, leadsTo } = oneCheck(space, d, o.posterior, then);
+          if (cost < least && leadsTo.size > 1) {
             least = cost;
             second = d;
           }
@@ -432,12 +452,13 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep
   });
   checks.sort(
     (a, b) =>
+      Number(decides(b)) - Number(decides(a)) ||
       Math.round(a.expectedCost / TIE) - Math.round(b.expectedCost / TIE) ||
       reach(space, a.check) - reach(space, b.check) ||
       a.expectedCost - b.expectedCost ||
       a.check.id.localeCompare(b.check.id),
   );
-  const best = checks[0];
+  const best = checks[0] && decides(checks[0]) ? checks[0] : undefined;
   let surest = 0;
   for (let k = 0; k < p.length; k++) surest = Math.max(surest, p[k] as number);
   const least = surest >= NEARLY_CERTAIN ? WALK : TIE;
@@ -450,9 +471,9 @@ export function adviseIn(space: PlanSpace, p: Float64Array, opened: Opened, deep
       ? undefined
       : givesUp(space, options[0])
         ? "gives-up"
-        : !best
+        : open.length === 0
           ? "nothing-left"
-          : changes
+          : best
             ? "does-not-pay"
             : "cannot-change",
   };

@@ -5,7 +5,8 @@ import fc from "fast-check";
 import { libraryKnowledge, libraryUnit } from "../../testing/units.ts";
 import { Belief } from "../belief/belief.ts";
 import { nextMove, optimalCost, Planner, PlanSpace, plannedMove, policyCost, SuspectModel } from "../index.ts";
-import { hardlyCures, informs } from "./next.ts";
+import { hardlyCures, informs, type NextCheck } from "./next.ts";
+import { FRESH } from "./standing.ts";
 
 const knowledge = libraryKnowledge();
 const models = ["brae-p6", "corran-w7"].map((id) => new SuspectModel(libraryUnit(id), knowledge));
@@ -27,6 +28,30 @@ const few = (model: SuspectModel, most = 4, least = 1) =>
       selector: ([i]) => i,
     })
     .map((weights) => belief(model, weights));
+
+const leadsTo = ({ branches }: NextCheck) =>
+  new Set(branches.flatMap(({ act }) => (act.kind === "repair" ? [act.id] : act.branches.map((then) => then.act.id))));
+
+it("a check that leads to the same repair whatever it shows is not advised, however much it would save if the repair failed", () => {
+  const [brae] = models as [SuspectModel];
+  const at = (id: string) => brae.faults.findIndex((f) => f.id === id);
+  const b = belief(brae, [
+    [at("element-worn:TC"), 0.97],
+    [at("element-worn:LB"), 0.03],
+  ]);
+  const advice = (check: string) => {
+    const done = new Set(brae.checks.map((c) => c.id).filter((id) => id !== check));
+    const { checks, options, act, stop } = new Planner(brae, { hourlyRate: 72 }).advise(b, { ...FRESH, done });
+    const [only] = checks as [NextCheck];
+    return { act, stop, leadsTo: leadsTo(only).size, saves: (options[0]?.expectedCost ?? 0) - only.expectedCost };
+  };
+  const pressure = advice("element-pressure:sol_LB");
+  expect(pressure.saves).toBeGreaterThan(10);
+  expect(pressure).toMatchObject({ leadsTo: 1, act: "repair", stop: "cannot-change" });
+  const clearance = advice("pack-measure:LB");
+  expect(clearance.saves).toBeGreaterThan(10);
+  expect(clearance).toMatchObject({ leadsTo: 2, act: "check", stop: undefined });
+});
 
 describe.each(models)("planner", (model) => {
   const planner = new Planner(model, { hourlyRate: 72 });
@@ -60,12 +85,17 @@ describe.each(models)("planner", (model) => {
       { numRuns: 25 },
     );
   });
-  it("checks are advised in order of what they cost in all, and each tells what follows from every outcome", () => {
+  it("checks stand in order of what they cost in all, those that decide nothing last, and each tells what follows from every outcome", () => {
     fc.assert(
       fc.property(few(model), (b) => {
+        const { checks, act } = planner.advise(b);
+        const deciding = checks.filter((c) => leadsTo(c).size > 1);
+        expect(checks.slice(0, deciding.length)).toEqual(deciding);
+        if (act === "check") expect(deciding.length).toBeGreaterThan(0);
         let last = 0;
-        for (const c of planner.advise(b).checks) {
-          expect(c.expectedCost).toBeGreaterThanOrEqual(last - 1);
+        for (const [i, c] of checks.entries()) {
+          if (i === deciding.length) last = 0;
+          expect(c.expectedCost).toBeGreaterThanOrEqual(last - 1.001);
           last = c.expectedCost;
           expect(c.branches.reduce((s, x) => s + x.probability, 0)).toBeCloseTo(1, 6);
           for (const { act } of c.branches)
