@@ -18,7 +18,9 @@ describe("elements that close neutral", () => {
     }
   });
   it("two brakes of one set hold the output, not the input", () => {
-    expect(closesNeutral(libraryUnit("fell-e8")).has("C3")).toBe(false);
+    const braked = { ...libraryUnit("fell-e8"), neutral: ["B1"] };
+    expect(closesNeutral(braked).has("B6")).toBe(false);
+    expect(closesNeutral(braked).has("C2")).toBe(true);
   });
   it("a unit that applies nothing in neutral has none, nor has a dual clutch", () => {
     expect(closesNeutral(libraryUnit("corran-w7")).size).toBe(0);

@@ -20,7 +20,7 @@ export const UNKNOWN_ID = "unknown";
 /** Nothing is wrong with the vehicle. */
 export const NOTHING_ID = "nothing";
 /** Raised whenever the same evidence may give other odds. */
-export const MODEL_VERSION = 12;
+export const MODEL_VERSION = 13;
 
 /** How far the leak term goes towards the best explanation of each evidence. */
 const LEAK_SHARE = 0.35;
