@@ -331,6 +331,7 @@ export const AnalysisFile = z
         highestSlipRpm: n,
         energyKj: maybe,
         judder: Peak.optional(),
+        swingDies: z.boolean(),
         torqueNm: maybe,
         clutchC: maybe,
         pedalPct: maybe,

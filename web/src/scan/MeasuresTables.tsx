@@ -94,7 +94,9 @@ export function MeasuresTables({ analysis, dual }: { analysis: Analysis; dual: b
             l.closed ? show(l.slipS, "duration") : `${show(l.slipS, "duration")}, not closed`,
             show(l.highestSlipRpm, "speed-rpm"),
             l.energyKj === undefined ? "–" : l.energyKj.toFixed(0),
-            l.judder ? `${show(l.judder.peakToPeak, "speed-rpm")} at ${show(l.judder.frequencyHz, "frequency")}` : "–",
+            l.judder
+              ? `${show(l.judder.peakToPeak, "speed-rpm")} at ${show(l.judder.frequencyHz, "frequency")}${l.swingDies ? ", dies away" : ""}`
+              : "–",
             maybe(l.torqueNm, "torque"),
             maybe(l.clutchC, "temperature"),
           ])}

@@ -7,7 +7,7 @@ import type { Drive, Measure } from "../measure.ts";
 import { speedsRipple } from "../sensors/quality.ts";
 import type { Frame } from "../signal/frame.ts";
 import { median, within } from "../signal/stats.ts";
-import { findLaunches, type Launch } from "./launches.ts";
+import { findLaunches, judderRpm, type Launch } from "./launches.ts";
 
 /** The shafts swing for so long after the clutch has closed. */
 const AFTER_LAUNCH_S = 0.6;
@@ -26,7 +26,7 @@ export const launches: Measure<"launches"> = {
       occasions: ({ launches: list }, { subject }) =>
         list.flatMap((l) =>
           l.judder && (subject.gear === undefined || l.gear === subject.gear)
-            ? [{ at: `launches in ${l.gear}`, value: l.judder.peakToPeak, fluidC: l.clutchC }]
+            ? [{ at: `launches in ${l.gear}`, value: judderRpm(l) ?? 0, fluidC: l.clutchC }]
             : [],
         ),
     },
@@ -66,7 +66,7 @@ function launchFindings(frame: Frame, launches: readonly Launch[], rough: boolea
   const limit = TYPICAL.judderPeakToPeakRpm;
   return [...new Set(launches.map((l) => l.gear))].flatMap((gear): Finding[] => {
     const judged = launches.filter((l) => l.gear === gear && l.judder);
-    const hits = judged.filter((l) => (l.judder?.peakToPeak ?? 0) > limit);
+    const hits = judged.filter((l) => (judderRpm(l) ?? 0) > limit);
     const [first] = hits;
     if (!first || hits.length < JUDDERS_OFTEN.launches || hits.length < JUDDERS_OFTEN.share * judged.length) return [];
     return [
@@ -78,14 +78,14 @@ function launchFindings(frame: Frame, launches: readonly Launch[], rough: boolea
         severity: hits.length >= JUDDERS_OFTEN.surely && !rough ? "fault" : "notice",
         startS: first.startS,
         endS: hits.at(-1)?.endS ?? 0,
-        occurrences: hits.map((l) => ({ startS: l.startS, endS: l.endS, value: l.judder?.peakToPeak ?? 0 })),
+        occurrences: hits.map((l) => ({ startS: l.startS, endS: l.endS, value: judderRpm(l) ?? 0 })),
         conditions: {
           gears: [gear],
           torqueNm: range(hits.map((l) => l.torqueNm)),
           fluidC: range(hits.map((l) => l.clutchC)),
         },
         measures: [
-          { name: "peak to peak", value: median(hits.map((l) => l.judder?.peakToPeak ?? 0)), quantity: "speed-rpm" },
+          { name: "peak to peak", value: median(hits.map((l) => judderRpm(l) ?? 0)), quantity: "speed-rpm" },
           { name: "frequency", value: median(hits.map((l) => l.judder?.frequencyHz ?? 0)), quantity: "frequency" },
           { name: "launches concerned", value: hits.length, quantity: "count" },
           { name: "made in all", value: judged.length, quantity: "count" },

@@ -14,8 +14,10 @@ export interface Launch {
   readonly highestSlipRpm: number;
   /** ∫ T·Δω dt, kJ; undefined without torque */
   readonly energyKj: number | undefined;
-  /** ripple of the output speed while it slips; undefined when the launch was too short for the rate */
+  /** ripple of the output speed in the later half of the slip; undefined when the launch was too short for the rate */
   readonly judder: Peak | undefined;
+  /** the ripple was far stronger before: shafts that the take-up set swinging, no judder */
+  readonly swingDies: boolean;
   readonly torqueNm: number | undefined;
   readonly clutchC: number | undefined;
   readonly pedalPct: number | undefined;
@@ -37,6 +39,8 @@ const JUDDER_LEAST_S = 0.8;
 const JUDDER_RATE_HZ = 18;
 /** What the take-up itself does. */
 const TAKE_UP_S = 0.4;
+/** A swing of the take-up is well under half of what it was in the later half of the slip; a clutch that judders goes on. */
+const DIES_SHARE = 0.4;
 
 /**
  * Starts from rest of a dual-clutch unit: from the first turn of the output with the pedal down until engine and
@@ -104,7 +108,7 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
       slipS,
       highestSlipRpm: highest,
       energyKj: known ? energyJ / 1000 : undefined,
-      judder: judderOf(outputRpm.subarray(turnsAt + Math.round(TAKE_UP_S * rateHz), last), rateHz),
+      ...judderOf(outputRpm.subarray(turnsAt + Math.round(TAKE_UP_S * rateHz), last), rateHz),
       torqueNm: known ? torque : undefined,
       clutchC: finite(clutchC?.[start]),
       pedalPct: pedalPct ? pedal : undefined,
@@ -113,23 +117,34 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
   return out;
 }
 
-/** Ripple about the curve of the launch: a parabola is taken off first, for a launch gains speed unevenly. */
-function judderOf(output: Float64Array, rateHz: number): Peak | undefined {
+/**
+ * Ripple about the curve of the launch: a parabola is taken off first, for a launch gains speed unevenly. It is measured in
+ * the later half, and beside the earlier one where that is long enough.
+ */
+function judderOf(output: Float64Array, rateHz: number): Pick<Launch, "judder" | "swingDies"> {
+  const least = Math.max(12, Math.ceil(JUDDER_LEAST_S * rateHz));
+  const later = output.subarray(output.length - Math.max(least, Math.ceil(output.length / 2)));
+  const earlier = output.subarray(0, output.length - later.length);
+  const judder = output.length < least ? undefined : rippleOf(later, rateHz);
+  const before = earlier.length < least ? undefined : rippleOf(earlier, rateHz);
+  return {
+    judder,
+    swingDies: judder !== undefined && before !== undefined && judder.peakToPeak < DIES_SHARE * before.peakToPeak,
+  };
+}
+
+function rippleOf(output: Float64Array, rateHz: number): Peak | undefined {
   const n = output.length;
   const top = Math.min(JUDDER_BAND_HZ[1], 0.45 * rateHz);
-  if (
-    rateHz < JUDDER_RATE_HZ ||
-    top < JUDDER_BAND_HZ[0] + 1.5 ||
-    n < JUDDER_LEAST_S * rateHz ||
-    n < 12 ||
-    output.some((v) => Number.isNaN(v))
-  )
-    return undefined;
+  if (rateHz < JUDDER_RATE_HZ || top < JUDDER_BAND_HZ[0] + 1.5 || output.some((v) => Number.isNaN(v))) return undefined;
   const rest = withoutParabola(output);
   let padTo = 64;
   while (padTo < n * 2) padTo *= 2;
   return strongestPeak(rest, rateHz, JUDDER_BAND_HZ[0], top, padTo, true);
 }
+
+/** Judder of a launch, rpm peak to peak: none where the swing of the take-up dies away. */
+export const judderRpm = (l: Launch): number | undefined => (l.swingDies ? 0 : l.judder?.peakToPeak);
 
 /** Least squares with the first three orthogonal polynomials of an even grid. */
 export function withoutParabola(values: Float64Array): Float64Array {

@@ -59,10 +59,13 @@ function beside(s: Times, usual: Times, from: AgainstUsual["from"]): BesideUsual
 const LEAST_SHIFTS = 2;
 const LEAST_OTHERS = 2;
 
+const gearsOf = (shift: string): string[] => shift.split("-");
+
 /**
  * Each power upshift against what is usual: as the unit file states it; where it is silent, against the other shifts of the
  * drive in fluid as warm. Sound shifts of one vehicle answer within a few hundredths of a second of each other, whatever its
- * controller is like (median of the medians by kind of shift, which one or two faulty kinds do not move).
+ * controller is like (median of the medians by kind of shift, which one or two faulty kinds do not move). Inertia phases
+ * grow with the gear: as long as a neighbour's, the shift before or after it, is usual as well.
  * @returns empty for other shifts, and where too little was driven to go by
  */
 export function besideUsual(unit: Unit, shifts: readonly Shift[]): (s: Shift) => BesideUsual {
@@ -77,11 +80,16 @@ export function besideUsual(unit: Unit, shifts: readonly Shift[]): (s: Shift) =>
       const middle = (of: (s: Shift) => number | undefined) => {
         const medians = names.flatMap((n) => {
           const own = timed.filter((s) => s.name === n && bandOf(s) === band).flatMap((s) => of(s) ?? []);
-          return own.length < LEAST_SHIFTS ? [] : [median(own)];
+          return own.length < LEAST_SHIFTS ? [] : [{ name: n, value: median(own) }];
         });
-        return medians.length < LEAST_OTHERS ? undefined : median(medians);
+        return medians.length < LEAST_OTHERS ? undefined : medians;
       };
-      found = { delayS: middle((s) => s.delayS), inertiaS: middle((s) => s.inertiaS) };
+      const [delays, inertias] = [middle((s) => s.delayS), middle((s) => s.inertiaS)];
+      const next = inertias?.filter((m) => gearsOf(m.name).some((g) => gearsOf(name).includes(g))) ?? [];
+      found = {
+        delayS: delays && median(delays.map((m) => m.value)),
+        inertiaS: inertias && Math.max(median(inertias.map((m) => m.value)), ...next.map((m) => m.value)),
+      };
       known.set(key, found);
     }
     return found;
