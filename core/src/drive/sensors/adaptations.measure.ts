@@ -14,12 +14,25 @@ const LEARNED_SHARE = 0.3;
  */
 const BUILT_SHARE = 0.45;
 const LEAST_VALUES = 3;
+/** A vehicle whose other values are spread wide was built so: one stands out by this many times their median. */
+const STANDS_OUT = 2.5;
 
 /** Way from the new value to its limit, −1 … 1, beyond what the vehicle's values have in common. */
 export function learnedBeyond(values: readonly Pick<AdaptationValue, "last" | "newValue" | "used">[]): number[] {
   const signed = values.map((v) => Math.sign(v.last - v.newValue) * v.used);
   const common = signed.length < LEAST_VALUES ? 0 : Math.max(-BUILT_SHARE, Math.min(BUILT_SHARE, median(signed)));
   return signed.map((s) => s - common);
+}
+
+/** Which way each value has gone of its own: far, and far beside the vehicle's others. */
+export function learnedOutcomes(values: Parameters<typeof learnedBeyond>[0]): ("usual" | "high" | "low")[] {
+  const beyond = learnedBeyond(values);
+  return beyond.map((own, i) => {
+    const others = beyond.filter((_, k) => k !== i).map(Math.abs);
+    const spread = values.length < LEAST_VALUES ? 0 : median(others);
+    if (Math.abs(own) < Math.max(LEARNED_SHARE, STANDS_OUT * spread)) return "usual";
+    return own > 0 ? "high" : "low";
+  });
 }
 
 export const adaptations: Measure<"adaptations"> = {
@@ -48,10 +61,9 @@ export const adaptations: Measure<"adaptations"> = {
   evidence(unit, analysis, add) {
     const applied = unit.gears.filter((g) => g.ratio > 0).map((g) => elementsIn(unit, g.name));
     const comesOn = new Set(applied.slice(1).flatMap((to, i) => to.filter((e) => !applied[i]?.includes(e))));
-    const beyond = learnedBeyond(analysis.adaptations);
+    const outcomes = learnedOutcomes(analysis.adaptations);
     for (const [i, a] of analysis.adaptations.entries()) {
-      const own = beyond[i] as number;
-      const outcome = Math.abs(own) < LEARNED_SHARE ? "usual" : own > 0 ? "high" : "low";
+      const outcome = outcomes[i] as (typeof outcomes)[number];
       if (outcome === "usual" && unit.kind === "planetary" && !comesOn.has(a.component)) continue;
       add(
         "adaptation",

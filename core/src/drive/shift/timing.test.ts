@@ -108,6 +108,18 @@ describe("how soon elements answer", () => {
       }),
     );
   });
+  it("all inertia phases longer or shorter by one share, up to three tenths, are the aim of the controller", () => {
+    const takes = (share: number) => (a: string, b: string) => share * (a === from && b === to ? 0.5 : 0.3);
+    const own = { ...unit, usual: usualTimes([log({ inertiaS: takes(1) })], 1) };
+    const outcomes = (share: number) =>
+      timings(own, [log({ inertiaS: takes(share) })])
+        .filter((e) => e.table === "inertia-warm")
+        .map((e) => e.outcome);
+    for (const share of [0.75, 1, 1.25, 1.29]) expect(new Set(outcomes(share))).toEqual(new Set(["usual"]));
+    // beyond it, by 0.3 · 0.5 s of the longest
+    expect(outcomes(1.6)).toContain("long");
+    expect(outcomes(1.5)).not.toContain("usual");
+  });
   it("later never reads as earlier", () => {
     const order = ["early", "usual", "later", "late", "very-late"];
     fc.assert(

@@ -56,8 +56,11 @@ const OWN_SPREAD_S = 0.07;
 /** What is left of a difference beyond a spread that says nothing. */
 const beyond = (x: number, spread: number): number => Math.sign(x) * Math.max(0, Math.abs(x) - spread);
 
-/** How far vehicles of one kind are set up differently, s: by the aim of their controllers, worn valves, fluid. */
-const SETTING_S = { delay: 0.03, inertia: 0.08 } as const;
+/**
+ * How far vehicles of one kind are set up differently, by the aim of their controllers, worn valves, fluid: all answer so
+ * many seconds sooner or later; all inertia phases take such a share less or more.
+ */
+const SETTING = { delay: 0.03, inertia: 0.3 } as const;
 const LEAST_KINDS = 3;
 const within = (x: number, most: number): number => Math.max(-most, Math.min(most, x));
 
@@ -188,18 +191,19 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence
    * differently: of that no element is to blame. What goes beyond it stays (pressure, fluid).
    */
   const settings = new Map<string, number>();
+  const per = (of: "delay" | "inertia", usualS: number) => (of === "inertia" ? usualS : 1);
   const ofSetting = (of: "delay" | "inertia", band: FluidBand): number => {
     const key = `${of} ${band}`;
     let found = settings.get(key);
     if (found === undefined) {
       const byName = new Map<string, number[]>();
       for (const [s, beside] of usualOf) {
-        const excessS = beside[of]?.from === "unit file" ? beside[of].excessS : undefined;
-        if (excessS === undefined || fluidBand(s.fluidC) !== band) continue;
-        byName.set(s.name, [...(byName.get(s.name) ?? []), excessS]);
+        const found = beside[of];
+        if (found?.from !== "unit file" || fluidBand(s.fluidC) !== band) continue;
+        byName.set(s.name, [...(byName.get(s.name) ?? []), found.excessS / per(of, found.usualS)]);
       }
       const kinds = [...byName.values()].filter((own) => own.length >= LEAST_SHIFTS);
-      found = kinds.length < LEAST_KINDS ? 0 : within(median(kinds.map(median)), SETTING_S[of]);
+      found = kinds.length < LEAST_KINDS ? 0 : within(median(kinds.map(median)), SETTING[of]);
       settings.set(key, found);
     }
     return found;
@@ -216,7 +220,7 @@ export function timings(unit: Unit, logs: readonly AnalysedLog[]): DriveEvidence
       const own = byName.get(s.name) ?? [];
       own.push(
         found.from === "unit file"
-          ? found.excessS - ofSetting(of, fluidBand(s.fluidC))
+          ? found.excessS - ofSetting(of, fluidBand(s.fluidC)) * per(of, found.usualS)
           : beyond(found.excessS, OWN_SPREAD_S),
       );
       byName.set(s.name, own);
