@@ -104,13 +104,16 @@ function idlesAtRest({ values }: Series, output: Series): boolean {
 
 /** The constant k with b ≈ k·a in most samples. @returns undefined when there is none */
 function proportion(a: Float64Array, b: Float64Array, floor: number): { factor: number; share: number } | undefined {
-  const quotients: number[] = [];
-  for (let i = 0; i < a.length; i++) if ((a[i] as number) > floor) quotients.push((b[i] as number) / (a[i] as number));
-  if (quotients.length < MIN_SAMPLES) return undefined;
-  quotients.sort((x, y) => x - y);
-  const factor = quotients[quotients.length >> 1] as number;
+  const all = new Float64Array(a.length);
+  let n = 0;
+  for (let i = 0; i < a.length; i++) if ((a[i] as number) > floor) all[n++] = (b[i] as number) / (a[i] as number);
+  if (n < MIN_SAMPLES) return undefined;
+  const quotients = all.subarray(0, n).sort();
+  const factor = quotients[n >> 1] as number;
   if (!(factor > 0)) return undefined;
-  return { factor, share: quotients.filter((q) => Math.abs(q / factor - 1) < PROPORTIONAL).length / quotients.length };
+  let near = 0;
+  for (const q of quotients) if (Math.abs(q / factor - 1) < PROPORTIONAL) near++;
+  return { factor, share: near / n };
 }
 
 interface Pair {
