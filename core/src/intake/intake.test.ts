@@ -2,6 +2,7 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import type { Symptom } from "../job/index.ts";
+import { scoreTold, TOLD } from "../testing/told.ts";
 import { checkVin, readComplaint, vinCheckDigit } from "./index.ts";
 
 const symptoms = (text: string) => readComplaint(text).flatMap((o) => (o.about === "symptom" ? [o.symptom] : []));
@@ -26,6 +27,87 @@ describe("signs", () => {
     ["", []],
   ])("%j: %j", (text, expected) => {
     expect(kinds(text)).toEqual(expected);
+  });
+});
+
+describe("300 complaints as customers tell them, with what they mean", () => {
+  const score = (heldOut: boolean) =>
+    scoreTold(
+      TOLD.filter((t) => t.heldOut === heldOut),
+      symptoms,
+    );
+  it.each([
+    ["that the rules were written on", false],
+    ["held out", true],
+  ])("half of them, %s", (_, heldOut) => {
+    const s = score(heldOut);
+    expect(s.signRecall).toBeGreaterThanOrEqual(0.85);
+    expect(s.signPrecision).toBeGreaterThanOrEqual(0.95);
+    expect(s.gearsF1).toBeGreaterThanOrEqual(0.9);
+    expect(s.speeds).toBeGreaterThanOrEqual(0.85);
+    expect(s.invented).toBeLessThanOrEqual(1 / 15);
+  });
+  it("there are 300, half of them held out", () => {
+    expect(TOLD).toHaveLength(300);
+    expect(TOLD.filter((t) => t.heldOut)).toHaveLength(150);
+  });
+  it("the score knows a reader that finds nothing and one that makes things up", () => {
+    const meant = TOLD.filter((t) => t.signs.length > 0).length;
+    expect(meant).toBeGreaterThan(240);
+    expect(scoreTold(TOLD, () => [])).toMatchObject({ signRecall: 0, gearsF1: 0, speeds: 0, invented: 0 });
+    const slip = { kind: "slip", where: [], load: "any", temperature: "any", since: "" } as const;
+    expect(scoreTold(TOLD, () => [slip]).invented).toBe(1);
+    expect(scoreTold(TOLD, () => [slip]).signPrecision).toBeLessThan(0.4);
+  });
+});
+
+describe("what does not count, and whose conditions they are", () => {
+  it.each<[string, Symptom["kind"][]]>([
+    ["Came down the slip road, the wipers stopped.", []],
+    ["The coolant light came on last week.", []],
+    ["The tyre pressure light is on.", []],
+    ["It used to shudder but it has not since.", []],
+    ["It no longer slips.", []],
+    ["It no longer moves.", ["no-drive"]],
+    ["Brakes shudder from 80.", []],
+    ["It clunks when braking for the corner.", ["harsh"]],
+    ["The engine runs rough.", []],
+    ["Kickdown takes ages.", ["late"]],
+  ])("%j: %j", (text, expected) => {
+    expect(kinds(text)).toEqual(expected);
+  });
+  it.each<[string, Partial<Symptom>[]]>([
+    ["Lost 4th and reverse, the others pull.", [{ kind: "no-drive", where: ["4", "R"] }]],
+    ["No third, no fourth. First and second are good.", [{ kind: "no-drive", where: ["3", "4"] }]],
+    [
+      "Bangs 1>2 and flares 4/5.",
+      [
+        { kind: "harsh", where: ["1-2"] },
+        { kind: "slip", where: ["4-5"] },
+      ],
+    ],
+    ["Drops from 5th straight to 3rd with a jolt", [{ kind: "harsh", where: ["5-3"] }]],
+    ["Gears 3 to 5 slip", [{ kind: "slip", where: ["3", "4", "5"] }]],
+    [
+      "Reverse is late and then comes in with a bang",
+      [
+        { kind: "late", where: ["R"] },
+        { kind: "harsh", where: ["R"] },
+      ],
+    ],
+    ["Cold, it flares. Hot, it bangs.", [{ temperature: "cold" }, { temperature: "hot" }]],
+    ["Thumps coasting down from 30 to 20 mph", [{ load: "coast", speedKmh: [32, 48], where: [] }]],
+    ["Shudders from fifty five to sixty five mph", [{ speedKmh: [89, 105] }]],
+    ["It slips on the two to three", [{ where: ["2-3"] }]],
+    ["Reverse takes two to three seconds", [{ kind: "late", where: ["R"] }]],
+    ["Shakes at a hundred and ten kph", [{ speedKmh: [100, 120] }]],
+  ])("%j: %j", (text, expected) => {
+    expect(symptoms(text)).toMatchObject(expected);
+  });
+  it("a sign told twice is one, and either of two conditions that differ", () => {
+    expect(symptoms("Slips in third when cold. Slips in fifth when hot.")).toMatchObject([
+      { kind: "slip", where: ["3", "5"], temperature: "any" },
+    ]);
   });
 });
 
@@ -89,6 +171,10 @@ it("any text is read without an error, in bounded time, and never offers more th
   const began = performance.now();
   readComplaint("first to ".repeat(2000));
   readComplaint("not ".repeat(5000));
+  readComplaint("second and ".repeat(2000));
+  readComplaint("in 3 ".repeat(4000));
+  readComplaint("no first or ".repeat(2000));
+  readComplaint("shift ".repeat(3000));
   expect(performance.now() - began).toBeLessThan(2000);
 });
 

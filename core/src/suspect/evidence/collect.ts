@@ -66,18 +66,23 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
   const list: Evidence[] = [];
   const { intake, level, fluid, pan } = state;
   if (intake) {
-    for (const kind of new Set(intake.body.symptoms.map((s) => s.kind))) {
+    const said = new Map<string, string>();
+    for (const { kind, where } of intake.body.symptoms) {
       if (!SYMPTOMS.has(kind)) continue;
+      // some gears that do not pull are not a vehicle that does not move: they slip through
+      if (kind === "no-drive" && where.length > 0) said.set("slip", `Complaint: no drive in ${where.join(", ")}`);
+      else if (!said.has(kind)) said.set(kind, `Complaint: ${kind.replace("-", " ")}`);
+    }
+    for (const [outcome, label] of said)
       list.push({
-        id: `symptom:${kind}`,
+        id: `symptom:${outcome}`,
         table: "symptom",
         subject: {},
-        outcome: kind,
-        label: `Complaint: ${kind.replace("-", " ")}`,
+        outcome,
+        label,
         entryId: intake.id,
         abnormal: true,
       });
-    }
   }
   if (intake) list.push(...fromComplaint(unit, intake), ...fromHistory(intake));
   const checkedLevel = state.checks.some((c) => c.body.checkId === "level");

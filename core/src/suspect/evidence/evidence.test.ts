@@ -225,6 +225,20 @@ describe("first look and pan as evidence", () => {
   it("a lining that does not run in the fluid cannot be missed in it", () => {
     expect(seen(dry, pan({ debris: [{ kind: "lining", amount: 0, sizeMm: null }] }))).toEqual([]);
   });
+  it("no drive in some gears is a complaint of those gears, not of a vehicle that does not move", () => {
+    const said = (where: string[]) =>
+      seen(
+        unit,
+        entry("intake", {
+          complaint: "x",
+          symptoms: [{ kind: "no-drive", where, load: "any", temperature: "any", since: "" }],
+          doneAlready: "",
+          recentEvents: "",
+        }),
+      );
+    expect(said([])).toEqual(["symptom: no-drive"]);
+    expect(said(["4", "R"])).toEqual(["symptom: slip", "told-gear: told", "told-gear: told"]);
+  });
   it("events, history and duty that were named speak; what was not named does not", () => {
     const intake = entry("intake", {
       complaint: "x",
