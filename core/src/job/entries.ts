@@ -262,6 +262,10 @@ export interface EntryOf<K extends EntryKind> {
 
 export type Entry = { [K in EntryKind]: EntryOf<K> }[EntryKind];
 
+/** One code of one module: the same code in another module is another one. */
+export const codeKey = ({ code, module }: Pick<EntryBodies["code"], "code" | "module">): string =>
+  module.trim() === "" ? code : `${code}@${module.trim().toLowerCase()}`;
+
 /** The slot an entry fills. Two entries in one slot are versions of the same thing. @param unique - for kinds that pile up */
 export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], unique: string): string {
   const b = body as Partial<
@@ -269,7 +273,7 @@ export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], uniqu
   >;
   switch (kind) {
     case "code":
-      return `code:${b.code}`;
+      return `code:${codeKey(b as EntryBodies["code"])}`;
     case "log":
     case "analysis":
       return `${kind}:${b.logId}`;

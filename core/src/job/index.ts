@@ -13,7 +13,7 @@ export type {
   Symptom,
   Wish,
 } from "./entries.ts";
-export { slotOf } from "./entries.ts";
+export { codeKey, slotOf } from "./entries.ts";
 export type { JobState, Stage } from "./fold.ts";
 export { currentInSlot, foldJob, STAGES, supersededIds } from "./fold.ts";
 export { SYMPTOM_WORDS } from "./symptom-words.ts";

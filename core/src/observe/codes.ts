@@ -21,6 +21,7 @@ export interface CodeReport {
 
 /** A trouble code with an optional failure type. Source: SAE J2012. */
 const CODE = /\b([PCBU][0-3][0-9A-F]{3})(?:[-:. ]([0-9A-F]{2}))?\b/i;
+const CODES = new RegExp(CODE, "gi");
 const STATUS: readonly (readonly [NonNullable<ReadCode["status"]>, RegExp])[] = [
   ["pending", /\bpending\b|\bsporadic\b|\bintermittent\b/i],
   ["permanent", /\bpermanent\b/i],
@@ -30,7 +31,7 @@ const MOST_CHARACTERS = 400_000;
 const MOST_CODES = 500;
 
 const statusOf = (text: string): ReadCode["status"] => STATUS.find(([, rule]) => rule.test(text))?.[0];
-const tidy = (text: string) => text.replace(/^[\s:;,.|=–-]+|[\s:;,|=–-]+$/g, "").replace(/\s+/g, " ");
+const tidy = (text: string) => text.replace(/^[\s:;,.|=/&+–-]+|[\s:;,|=/&+–-]+$/g, "").replace(/\s+/g, " ");
 /** text of a line without its code and the word of its state */
 const meaning = (rest: string) =>
   tidy(
@@ -112,22 +113,30 @@ function readLines(text: string): CodeReport {
   let module = "";
   let last: (typeof codes)[number] | undefined;
   text.split(/\r\n|\r|\n/).forEach((line, i) => {
-    const hit = CODE.exec(line);
+    const hits = [...line.matchAll(CODES)];
+    const [hit] = hits;
     if (hit) {
       const before = tidy(line.slice(0, hit.index));
+      const word = /^(?:codes?|dtcs?|faults?|trouble codes?|no|nr)?\W*\d*$/i.test(before);
       // "TCM  P0730  Incorrect gear ratio": what stands before the code names the module
       const own =
-        /^[A-Za-z][\w /&-]{1,40}$/.test(before) && !/^(?:code|dtc|fault|no|nr|\d+)\b/i.test(before) ? before : module;
+        !word && /^[A-Za-z][\w /&-]{1,40}$/.test(before) && !/^(?:code|dtc|fault|no|nr)\b/i.test(before)
+          ? before
+          : module;
       if (own) modules.add(own);
-      last = {
-        code: (hit[1] as string).toUpperCase(),
-        module: own,
-        text: meaning(line.slice(hit.index + hit[0].length)),
-        status: statusOf(line),
-        freezeFrame: {},
-        line: i + 1,
-      };
-      codes.push(last);
+      hits.forEach((h, k) => {
+        const said = meaning(line.slice(h.index + h[0].length, hits[k + 1]?.index));
+        last = {
+          code: (h[1] as string).toUpperCase(),
+          module: own,
+          // what stands before the first code and names no module is part of what is said of it
+          text: k === 0 && !word && own !== before ? tidy(`${before} ${said}`) : said.replace(/^and$/i, ""),
+          status: statusOf(line),
+          freezeFrame: {},
+          line: i + 1,
+        };
+        codes.push(last);
+      });
       return;
     }
     const heading = headingOf(line);

@@ -188,6 +188,23 @@ describe("code reports", () => {
     const [row] = readCodes(REPORTS[3]?.[1] ?? "").codes;
     expect(row?.freezeFrame).toEqual({ "Engine speed": "2105 rpm" });
   });
+  it.each<[string, string[]]>([
+    ["P0750 / P0755 / P0760", ["P0750:", "P0755:", "P0760:"]],
+    ["Codes: P0730, P0741 and U0101", ["P0730:", "P0741:", "U0101:"]],
+    ["TCM: P0730 Gear ratio; P0741 Converter clutch", ["P0730:Gear ratio", "P0741:Converter clutch"]],
+    ["3) yesterday uphill: P0730 gear ratio", ["P0730:3) yesterday uphill gear ratio"]],
+  ])("several in one line, and what stands before one: %j", (text, expected) => {
+    expect(readCodes(text).codes.map((c) => `${c.code}:${c.text}`)).toEqual(expected);
+  });
+  it("the same code in two modules is two entries", () => {
+    const { codes } = readCodes("[Transmission]\nP0730 ratio\n[Engine]\nP0730 ratio\n");
+    expect(codes.map((c) => c.module)).toEqual(["Transmission", "Engine"]);
+    const bodies = codes.map(
+      ({ code, text, module }) => ({ code, text, module, triage: "unclear", reason: "" }) as const,
+    );
+    const state = foldJob(bodies.map((b, i) => madeEntry(i + 1, "code", b)) as never);
+    expect(state.codes.map((c) => c.body.module)).toEqual(["Transmission", "Engine"]);
+  });
   it("returns what it made nothing of, with the line", () => {
     expect(readCodes("Skerrow garage, bay 2\nP0730\nIncorrect ratio\nthank you for your visit\n").unread).toEqual([
       { line: 1, text: "Skerrow garage, bay 2" },

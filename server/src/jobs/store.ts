@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import type { Entry } from "@gearsense/core/job";
+import { type Entry, type EntryBodies, slotOf } from "@gearsense/core/job";
 import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 
@@ -50,7 +50,8 @@ const toEntry = (r: EntryRow): Entry =>
     author: r.author,
     source: r.source,
     kind: r.kind,
-    slot: r.slot,
+    // codes were kept one for all modules at first
+    slot: r.kind === "code" ? slotOf("code", r.body as EntryBodies["code"], r.id) : r.slot,
     body: r.body,
   }) as Entry;
 

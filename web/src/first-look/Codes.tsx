@@ -1,4 +1,4 @@
-import type { EntryBodies } from "@gearsense/core/job";
+import { codeKey, type EntryBodies } from "@gearsense/core/job";
 import { suggestTriage } from "@gearsense/core/observe";
 import { ClipboardPaste } from "lucide-react";
 import { useState } from "react";
@@ -23,13 +23,12 @@ const EMPTY: Code = { code: "", text: "", module: "Transmission", triage: "uncle
 /** Codes with their triage. Codes read and not stored are evidence too. */
 export function Codes() {
   const { job, state, mayEdit } = useJob();
-  const form = useEntryForm<Code>(
-    "code",
-    "code.new",
-    (v) => state.codes.find((c) => c.body.code === v.code.trim().toUpperCase()),
-    EMPTY,
-  );
-  const current = state.codes.find((c) => c.body.code === form.value.code.trim().toUpperCase());
+  const standing = (v: Code) => {
+    const key = codeKey({ ...v, code: v.code.trim().toUpperCase() });
+    return state.codes.find((c) => codeKey(c.body) === key);
+  };
+  const form = useEntryForm<Code>("code", "code.new", (v) => standing(v), EMPTY);
+  const current = standing(form.value);
   const read = useEntryForm<EntryBodies["codes-read"]>("codes-read", "codes-read", state.codesRead, {
     allModules: true,
     note: "",

@@ -1,4 +1,4 @@
-import type { EntryBodies } from "@gearsense/core/job";
+import { codeKey, type EntryBodies } from "@gearsense/core/job";
 import { type CodeReport, CodeTextError, readCodes, suggestTriage } from "@gearsense/core/observe";
 import { FileUp } from "lucide-react";
 import { useState } from "react";
@@ -38,16 +38,14 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
     try {
       const made = readCodes(text);
       setReport(made);
-      // one code in two modules is one line here: the slot of the timeline is the code
       const seen = new Map<string, Row>();
       for (const c of made.codes) {
         const { triage, reason } = suggestTriage(job.unit, state, c.code, c.module);
-        const before = seen.get(c.code);
-        seen.set(c.code, {
+        seen.set(codeKey(c), {
           take: true,
           code: c.code,
           text: c.text || job.unit.codes.find((u) => u.code === c.code)?.text || "",
-          module: before && before.module !== c.module ? `${before.module}, ${c.module}`.slice(0, 80) : c.module,
+          module: c.module,
           triage,
           reason,
           ...(c.status ? { status: c.status } : {}),
@@ -82,7 +80,7 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
       while (left.length > 0) {
         const [{ take, ...body }] = left as [Row];
         if (take) {
-          const baseSeq = state.codes.find((c) => c.body.code === body.code)?.seq ?? 0;
+          const baseSeq = state.codes.find((c) => codeKey(c.body) === codeKey(body))?.seq ?? 0;
           await add.mutateAsync({ kind: "code", body, baseSeq });
         }
         left.shift();
@@ -99,6 +97,7 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
   };
   const change = (i: number, patch: Partial<Row>) => setRows(rows.map((r, k) => (k === i ? { ...r, ...patch } : r)));
   const taken = rows.filter((r) => r.take).length;
+  const twice = (r: Row) => rows.filter((x) => x.code === r.code).length > 1;
   return (
     <Modal open onClose={onClose} title="Codes from a scan tool's report" wide>
       <div className="flex flex-col gap-3">
@@ -147,14 +146,14 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
             <ul className="flex flex-col">
               {rows.map((r, i) => (
                 <li
-                  key={r.code}
+                  key={codeKey(r)}
                   className="grid items-start gap-x-3 border-b border-rule py-2 sm:grid-cols-[auto_90px_1fr_200px]"
                 >
                   <label className="flex min-h-11 items-center">
                     <input
                       type="checkbox"
                       className="size-5"
-                      aria-label={`Take ${r.code}`}
+                      aria-label={`Take ${r.code}${twice(r) ? ` of ${r.module}` : ""}`}
                       checked={r.take}
                       onChange={(e) => change(i, { take: e.target.checked })}
                     />
@@ -167,7 +166,7 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
                     <FreezeFrame frame={r.freezeFrame} />
                   </span>
                   <select
-                    aria-label={`Triage of ${r.code}`}
+                    aria-label={`Triage of ${r.code}${twice(r) ? ` of ${r.module}` : ""}`}
                     value={r.triage}
                     onChange={(e) => change(i, { triage: e.target.value as Code["triage"] })}
                     className="min-h-11 border border-field bg-panel px-2"

@@ -115,8 +115,12 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
   }
   if (pan) list.push(...fromPan(unit, debris, pan));
   const present = new Set(state.codes.map((c) => c.body.code));
+  const counted = new Set<string>();
   for (const c of state.codes) {
     if (c.body.triage === "earlier-work" || !unit.codes.some((u) => u.code === c.body.code)) continue;
+    // two modules that store one code say one thing
+    if (counted.has(c.body.code)) continue;
+    counted.add(c.body.code);
     list.push({
       id: `code:${c.body.code}`,
       table: "code",
