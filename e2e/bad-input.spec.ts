@@ -158,7 +158,7 @@ test("two people on one job: the later sees a conflict, keeps what was typed, an
   const level = (p: Page) => p.getByRole("form", { name: "Fluid level" });
   await level(b).getByRole("radio", { name: "Low" }).click();
   await level(b).getByLabel("How it was read").fill("sight hole, by hand");
-  await level(a).getByRole("radio", { name: "In the window" }).click();
+  await level(a).getByRole("radio", { name: "Level correct" }).click();
   await level(a).getByRole("button", { name: "Store the level" }).click();
   await expect(a.getByRole("link", { name: /First look, done/ })).toBeVisible();
   await level(b).getByRole("button", { name: "Store the level" }).click();

@@ -86,7 +86,7 @@ test.describe("by touch on a tablet", () => {
     await level.getByRole("radio", { name: "Running" }).tap();
     await level.getByLabel("Fluid temperature, °C").fill("70");
     await level.getByLabel("From full, l").fill("0");
-    await level.getByRole("radio", { name: "In the window" }).tap();
+    await level.getByRole("radio", { name: "Level correct" }).tap();
     await level.getByLabel("Minutes spent").fill("9");
     await level.getByRole("button", { name: "Store the level" }).tap();
     await expect(page.getByText("9 min spent")).toBeVisible();
@@ -102,9 +102,9 @@ test.describe("by touch on a tablet", () => {
     await expect(page.getByRole("button", { name: /^Leaks around the unit.*damp, no drops/ })).toBeVisible();
     await page.getByRole("button", { name: /^Battery and charging voltage/ }).tap();
     const battery = page.getByRole("form", { name: "Battery and charging voltage" });
-    await battery.getByRole("button", { name: "Leave it out …" }).tap();
+    await battery.getByRole("button", { name: "Skip …" }).tap();
     await battery.getByLabel("Why it is left out").fill("meter is lent");
-    await battery.getByRole("button", { name: "Leave it out", exact: true }).tap();
+    await battery.getByRole("button", { name: "Skip", exact: true }).tap();
     await expect(page.getByText(/Left open: low voltage as the reason.*meter is lent/)).toBeVisible();
 
     await page.getByRole("button", { name: "From a scan tool's report" }).tap();
@@ -115,7 +115,7 @@ test.describe("by touch on a tablet", () => {
         "Module: Transmission\nP0731 Gear 1 ratio (stored)\nEngine speed: 2100 rpm\n\nModule: Body\nU0101 Lost communication\nthank you\n",
       );
     await report.getByRole("button", { name: "Read the codes" }).tap();
-    await expect(report.getByText("2 codes in Transmission, Body; nothing was made of 1 line")).toBeVisible();
+    await expect(report.getByText("2 codes in Transmission, Body; 1 line was not read")).toBeVisible();
     await report.getByRole("button", { name: "Store 2 codes" }).tap();
     await expect(page.getByRole("cell", { name: "U0101" })).toBeVisible();
     await page.getByText("freeze frame, 1").tap();
@@ -189,7 +189,7 @@ test("by keyboard on a laptop: a rung, the pan, a patch on a photo", async ({ pa
   await signedIn(context);
   const job = await newJob(context);
   await page.goto(`/jobs/${job.id}/first-look`);
-  await expect(page.getByRole("heading", { name: "The ladder" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Quick checks" })).toBeVisible();
   await page.getByRole("button", { name: /^Battery and charging voltage/ }).focus();
   await page.keyboard.press("Enter");
   await page.getByLabel("At rest, V").focus();

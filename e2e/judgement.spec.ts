@@ -20,7 +20,7 @@ async function jobWith(
   page: Page,
   context: BrowserContext,
   faults: SimulatedFault[],
-  level: "In the window" | "Low",
+  level: "Level correct" | "Low",
   options: Parameters<typeof madeLog>[1] = {},
 ): Promise<JobView> {
   const job = await newJob(context, options.unitId);
@@ -49,7 +49,7 @@ async function decideFor(page: Page, way: RegExp, reason: string): Promise<void>
   await page.getByRole("link", { name: /^Decide/ }).click();
   await page.getByRole("radio", { name: way }).first().check();
   await page.getByLabel("Reason").fill(reason);
-  await page.getByRole("button", { name: "Decide so" }).click();
+  await page.getByRole("button", { name: "Confirm" }).click();
   await expect(page.getByRole("heading", { name: "Work", exact: true })).toBeVisible();
 }
 
@@ -58,7 +58,7 @@ test("a clutch: the chart names it, a gauge parts lining from circuit, the estim
   context,
 }) => {
   test.setTimeout(150_000);
-  const job = await jobWith(page, context, [{ kind: "element-worn", component: "TC" }], "In the window", { seed: 501 });
+  const job = await jobWith(page, context, [{ kind: "element-worn", component: "TC" }], "Level correct", { seed: 501 });
   await page.getByRole("button", { name: "Go to the suspects" }).click();
   const odds = page.getByRole("complementary", { name: "Odds" });
   await expect(odds.getByRole("button").first()).toContainText("Third clutch");
@@ -91,7 +91,7 @@ test("a clutch: the chart names it, a gauge parts lining from circuit, the estim
   );
 
   await page.getByRole("link", { name: /^Decide/ }).click();
-  await expect(page.getByRole("columnheader", { name: "Regret" })).toBeVisible();
+  await expect(page.getByRole("columnheader", { name: "Chance another was cheaper" })).toBeVisible();
   await expect(page.getByText("lowest likely total")).toBeVisible();
   const origin = page.getByRole("button", { name: /^Where the figures of .*rebuild third clutch.*all packs/i });
   await origin.click();
@@ -121,7 +121,7 @@ test("a wire: what works clears the supply, the next reading names its pins, the
 }) => {
   test.setTimeout(150_000);
   const broken = { kind: "signal-wire-open", component: "net_output", onsetS: 90 };
-  const job = await jobWith(page, context, [broken], "In the window", { seed: 502 });
+  const job = await jobWith(page, context, [broken], "Level correct", { seed: 502 });
   await entry(context, job, "code", { code: "P0722", text: "", module: "", triage: "complaint", reason: "" });
   await entry(context, job, "codes-read", { allModules: true, note: "" });
   await page.goto(`/jobs/${job.id}/suspects`);
@@ -181,7 +181,7 @@ test("two faults: what the first one hid shows on the drive after its repair", a
   const worn = { kind: "element-worn", component: "TC", severity: 0.6 } as const;
   const broken = { kind: "signal-wire-open", component: "net_output", onsetS: 8 } as const;
   const options = { seed: 504, profile: "hill" } as const;
-  const job = await jobWith(page, context, [broken, worn], "In the window", options);
+  const job = await jobWith(page, context, [broken, worn], "Level correct", options);
   await page.getByRole("button", { name: "Go to the suspects" }).click();
   const odds = page.getByRole("complementary", { name: "Odds" });
   await expect(odds.getByRole("button").first()).toContainText("Output sensor signal wire");
@@ -222,7 +222,7 @@ test("work that did not cure: the proof says so, and its drive becomes evidence 
 }) => {
   test.setTimeout(150_000);
   const worn = { kind: "element-worn", component: "TC", severity: 0.9 } as const;
-  const job = await jobWith(page, context, [worn], "In the window", { seed: 506, profile: "hill" });
+  const job = await jobWith(page, context, [worn], "Level correct", { seed: 506, profile: "hill" });
   await entry(context, job, "work", { text: "Solenoid TC replaced", minutes: 90, parts: [] });
   await page.goto(`/jobs/${job.id}/proof`);
   await chooseLog(page, csv("after.csv", madeLog([worn], { seed: 507, profile: "hill" }).text));

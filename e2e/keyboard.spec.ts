@@ -108,7 +108,7 @@ test("a job from opening to hand-over without a pointer", async ({ page }) => {
   await page.keyboard.press("Enter");
 
   await expect(page.getByRole("heading", { name: "First look" })).toBeVisible();
-  await choose(page, "Level", "In the window");
+  await choose(page, "Level", "Level correct");
   await fill(page, /^Fluid temperature/, "40");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("link", { name: /First look, done/ })).toBeVisible();

@@ -10,7 +10,7 @@ const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] 
   ["sign-in", undefined, "/sign-in", /Sign-in name/],
   ["bay board", undefined, "/", /Bay board/],
   ["new job", undefined, "/jobs/new", /Open a job/],
-  ["intake", "0417", "intake", /Made precise/],
+  ["intake", "0417", "intake", /Pin it down/],
   ["first look", "0421", "first-look", /Fluid condition/],
   ["first look, all of it", "0419", "first-look", /Left open/],
   ["pan", "0419", "pan", /Against fresh fluid/],

@@ -244,7 +244,7 @@ test("two logs are laid over each other, joined and parted; an earlier version's
   await analyse(page);
   await expect(page.getByRole("button", { name: "two.csv" })).toHaveAttribute("aria-pressed", "true");
 
-  await page.getByLabel("Laid over").selectOption({ index: 1 });
+  await page.getByLabel("Compare with").selectOption({ index: 1 });
   await expect(page.getByText("Aligned on")).toBeVisible();
   await page.getByRole("combobox", { name: "Aligned on" }).selectOption({ label: "first shift 1-2" });
   expect(await serious(page)).toEqual([]);

@@ -45,7 +45,7 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   await expect(page.getByText("The fluid level is not recorded")).toBeVisible();
   await page.getByRole("link", { name: "Record the level" }).click();
   const level = page.getByRole("form", { name: "Fluid level" });
-  await level.getByRole("radio", { name: "In the window" }).click();
+  await level.getByRole("radio", { name: "Level correct" }).click();
   await level.getByLabel("Fluid temperature, °C").fill("41");
   await level.getByRole("button", { name: "Store the level" }).click();
   await expect(page.getByRole("link", { name: /First look, done, level ok/ })).toBeVisible();
@@ -120,7 +120,7 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   await page.getByRole("link", { name: /^Decide/ }).click();
   await page.getByRole("radio", { name: /rebuild third clutch.*all packs/ }).check();
   await page.getByLabel("Reason").fill("Slip only in the gears of the third clutch, lining dust in the pan.");
-  await page.getByRole("button", { name: "Decide so" }).click();
+  await page.getByRole("button", { name: "Confirm" }).click();
   await expect(page.getByRole("heading", { name: "Work", exact: true })).toBeVisible();
   await expect(page.getByText("Transmission jack strapped")).toBeVisible();
   await page.getByLabel("What was done and found").fill("Third clutch renewed, linings worn to the steel.");

@@ -38,7 +38,7 @@ const SHOTS: readonly Shot[] = [
     theme: "night-bay",
     before: async (page) => {
       await page.getByRole("button", { name: /^Leaks around the unit/ }).click();
-      await page.getByRole("heading", { name: "The ladder" }).evaluate((e) => e.scrollIntoView());
+      await page.getByRole("heading", { name: "Quick checks" }).evaluate((e) => e.scrollIntoView());
     },
   },
   {

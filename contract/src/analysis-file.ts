@@ -344,6 +344,7 @@ export const AnalysisFile = z
         highestC: n,
         highestAtS: n,
         secondsAbove: z.array(n),
+        spells: z.array(z.object({ fluidC: n, hours: n })),
         fastestRiseKPerMin: maybe,
         slipEnergyKj: maybe,
         meanSlipPowerKw: maybe,

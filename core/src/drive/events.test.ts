@@ -1,5 +1,6 @@
 // Guards: engagement, stall test, launch, coast-down, heat, learned values, ripple, coverage: each against a closed form.
 import { describe, expect, it } from "@jest/globals";
+import { equivalentHours, shareAbove } from "../fluid/index.ts";
 import { ratioOfGear, steadyDrive } from "../testing/drives.ts";
 import { recordingOf, timesOf } from "../testing/recordings.ts";
 import { libraryUnit } from "../testing/units.ts";
@@ -222,6 +223,21 @@ describe("heat", () => {
     expect(heat?.secondsAbove.map(Math.round)).toEqual([400, 300, 150]);
     expect(heat?.fastestRiseKPerMin).toBeCloseTo(6, 1);
     expect(findings.find((f) => f.kind === "heat")?.severity).toBe("fault");
+  });
+  it("a drive ages the fluid as the formula says: twice as fast every 10 °C above 90 °C", () => {
+    const aged = (fluidC: (s: number) => number) => {
+      const spells = drive(fluidC).heat?.spells ?? [];
+      const hours = spells.reduce((sum, s) => sum + s.hours, 0);
+      return equivalentHours(spells) / hours;
+    };
+    expect(aged(() => 80)).toBeCloseTo(1, 6);
+    expect(aged(() => 108)).toBeCloseTo(2 ** 1.8, 6);
+    expect(aged((s) => (s < 300 ? 85 : 122))).toBeCloseTo((1 + 2 ** 3.2) / 2, 1);
+    // rising evenly from 90 to 150 °C: the mean of the rate is the integral of 2^(x/10) over it
+    expect(aged((s) => 90 + s / 10) / ((2 ** 6 - 1) / (6 * Math.LN2))).toBeCloseTo(1, 1);
+    // 110 °C itself is not above it
+    expect(shareAbove(drive(() => 110).heat?.spells ?? [], 110)).toBe(0);
+    expect(shareAbove(drive(() => 110.1).heat?.spells ?? [], 110)).toBe(1);
   });
   it.each([
     ["cools", (s: number) => 100 - s / 60, "cools"],

@@ -27,18 +27,3 @@ export function shareAbove(history: readonly HeatSpell[], limitC: number): numbe
   const all = history.reduce((s, h) => s + h.hours, 0);
   return all > 0 ? history.filter((h) => h.fluidC > limitC).reduce((s, h) => s + h.hours, 0) / all : 0;
 }
-
-/** Temperatures that a recorded drive counts time above, °C, and where the time between is counted. */
-const COUNTED_AT_C = [80, 115, 127, 140] as const;
-
-/**
- * A recorded drive as spells of heat.
- * @param secondsAbove - above 110, 120 and 135 °C, each within the one before
- */
-export function spellsOfDrive(durationS: number, secondsAbove: readonly number[]): HeatSpell[] {
-  const above = [durationS, ...secondsAbove.slice(0, 3)];
-  return COUNTED_AT_C.map((fluidC, i) => ({
-    fluidC,
-    hours: Math.max(0, (above[i] ?? 0) - (above[i + 1] ?? 0)) / 3600,
-  })).filter((s) => s.hours > 0);
-}

@@ -1,4 +1,4 @@
-export { AGE_FROM_C, ageRate, equivalentHours, type HeatSpell, shareAbove, spellsOfDrive } from "./age.ts";
+export { AGE_FROM_C, ageRate, equivalentHours, type HeatSpell, shareAbove } from "./age.ts";
 export {
   balancedLab,
   type ColourChange,

@@ -15,7 +15,7 @@ export interface CodeReport {
   readonly codes: readonly ReadCode[];
   /** modules that were named, with or without codes */
   readonly modules: readonly string[];
-  /** lines that nothing was made of */
+  /** lines that were not read */
   readonly unread: readonly { readonly line: number; readonly text: string }[];
 }
 
@@ -176,7 +176,7 @@ export class CodeTextError extends Error {
 
 /**
  * Trouble codes out of whatever a scan tool printed: a report in lines under headings of modules, or a table. Nothing is
- * dropped: lines that nothing was made of are returned.
+ * dropped: lines that were not read are returned.
  * @throws CodeTextError when there isn’t text, too much of it, or no code in it
  */
 export function readCodes(text: string): CodeReport {

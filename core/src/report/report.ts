@@ -129,7 +129,7 @@ export function buildReport(input: ReportInput): Report {
     });
     add("complaint", "Complaint", [
       `“${intake.body.complaint}”`,
-      symptoms.length > 0 && `Made precise: ${symptoms.join("; ")}.`,
+      symptoms.length > 0 && `In detail: ${symptoms.join("; ")}.`,
       intake.body.doneAlready && `Done already: ${intake.body.doneAlready}`,
       intake.body.recentEvents && `Recent events: ${intake.body.recentEvents}`,
       happened("Before", intake.body.history),

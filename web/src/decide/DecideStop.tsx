@@ -81,7 +81,7 @@ export default function DecideStop() {
             )}
             {mayEdit && (
               <Button tone="primary" type="submit" disabled={!chosen || form.pending} data-primary>
-                {!chosen ? "Choose an option" : standing ? "Change the decision" : "Decide so"}
+                {!chosen ? "Choose an option" : standing ? "Change the decision" : "Confirm"}
               </Button>
             )}
           </>
@@ -209,7 +209,7 @@ function Ways({
           <th>Price</th>
           <th className="pr-2">Likely total with comebacks</th>
           <th className="pr-2">Nine in ten under</th>
-          <th>Regret</th>
+          <th className="pr-2">Chance another was cheaper</th>
           <th>Days</th>
           <th>
             <span className="sr-only">Origin</span>
@@ -315,8 +315,8 @@ function Flips({ decision }: { decision: Decision }) {
         ))}
       </ul>
       <p className="mt-1 text-sm text-quiet">
-        {decision.draws} vehicles drawn, seed {decision.seed}. Regret: how often the best of the others would have cost
-        less on the same vehicle.
+        {decision.draws} vehicles drawn, seed {decision.seed}. Chance another was cheaper: how often the best of the
+        others would have cost less on the same vehicle.
       </p>
     </section>
   );

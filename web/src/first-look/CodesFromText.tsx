@@ -128,12 +128,12 @@ export function CodesFromText({ onClose }: { onClose: () => void }) {
               {report.codes.length} {report.codes.length === 1 ? "code" : "codes"} in{" "}
               {report.modules.length > 0 ? report.modules.join(", ") : "no named module"}
               {report.unread.length > 0 &&
-                `; nothing was made of ${report.unread.length} ${report.unread.length === 1 ? "line" : "lines"}`}
+                `; ${report.unread.length} ${report.unread.length === 1 ? "line was" : "lines were"} not read`}
               .
             </p>
             {report.unread.length > 0 && (
               <details>
-                <summary className="min-h-11 content-center">Lines that nothing was made of</summary>
+                <summary className="min-h-11 content-center">Lines not read</summary>
                 <ul className="text-sm text-quiet">
                   {report.unread.map((u) => (
                     <li key={u.line}>

@@ -42,8 +42,8 @@ export default function FirstLookStop() {
         <Contradictions />
         <LevelForm />
         <FluidCondition />
-        <section aria-label="Ladder of checks">
-          <h2 className="text-xl">The ladder</h2>
+        <section aria-label="Quick checks">
+          <h2 className="text-xl">Quick checks</h2>
           <p className="mb-2 text-quiet">
             Chosen by the unit and the complaint, quickest first. Leaving one out is allowed, with a reason.
           </p>

@@ -78,8 +78,8 @@ export function LevelForm() {
           value={v.state}
           options={[
             { value: "low", label: "Low" },
-            { value: "ok", label: "In the window" },
-            { value: "high", label: "Over full" },
+            { value: "ok", label: "Level correct" },
+            { value: "high", label: "Overfilled" },
             { value: "not-readable", label: "Not readable" },
           ]}
           onChange={(s) => form.set({ state: s })}

@@ -179,7 +179,7 @@ function RungForm({ step, onDone }: { step: LadderStep; onDone: () => void }) {
                     })
                   }
                 >
-                  Leave it out
+                  Skip
                 </Button>
                 <Button tone="quiet" onClick={() => setLeaving(false)}>
                   Do it after all
@@ -187,7 +187,7 @@ function RungForm({ step, onDone }: { step: LadderStep; onDone: () => void }) {
               </div>
             ) : (
               <Button tone="quiet" onClick={() => setLeaving(true)}>
-                Leave it out …
+                Skip …
               </Button>
             )}
             <Button type="submit" disabled={form.pending || v.outcome === "" || v.outcome === "skipped"}>

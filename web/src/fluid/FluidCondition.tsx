@@ -57,7 +57,7 @@ export function FluidCondition({ withPhoto = false }: { withPhoto?: boolean }) {
         error={form.errors.smell && "Choose a smell."}
       />
       <Choice
-        label="Clearness"
+        label="Clarity"
         value={v.cloudiness}
         options={[
           { value: "clear", label: "Clear" },

@@ -1,4 +1,3 @@
-import { spellsOfDrive } from "@gearsense/core/fluid";
 import type { EntryBodies } from "@gearsense/core/job";
 import { addDays, formatISO } from "date-fns";
 import { useMemo } from "react";
@@ -56,7 +55,7 @@ export default function FluidStop() {
   const { data: analysed } = useAnalysis(job.id, log?.body.logId);
   const measured = useMemo(() => {
     const heat = analysed?.analysis.heat;
-    return heat?.sensor === "fluid" && analysed ? spellsOfDrive(analysed.analysis.durationS, heat.secondsAbove) : [];
+    return heat?.sensor === "fluid" ? heat.spells : [];
   }, [analysed]);
   const draft = useDraft<BenchValue>(`${job.id}.fluid-bench`, initial);
   const form = useEntryForm<Plan>("fluid-plan", "fluid-plan", state.fluidPlan, {} as Plan);

@@ -29,7 +29,7 @@ export function IntakeFields({ value, onChange, errors, gears }: Props) {
       />
       <Offers value={value} onChange={onChange} />
       <fieldset>
-        <legend className="mb-1 text-lg">Made precise</legend>
+        <legend className="mb-1 text-lg">Pin it down</legend>
         <ul className="flex flex-col gap-3">
           {symptoms.map((s, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a symptom has no identity but its place

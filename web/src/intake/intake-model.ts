@@ -58,7 +58,7 @@ export const DUTY = [
 export const WISHES = [
   { value: "keep-long", label: "To keep it long" },
   { value: "cheap-and-safe", label: "Cheap and safe" },
-  { value: "quick", label: "It back soon" },
+  { value: "quick", label: "Needs it quickly" },
   { value: "sell-soon", label: "To sell it" },
   { value: "only-know", label: "Only to know" },
 ] as const satisfies readonly { value: NonNullable<IntakeValue["wish"]>; label: string }[];

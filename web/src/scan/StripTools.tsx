@@ -87,7 +87,7 @@ export function StripTools({
       </Button>
       {others.length > 0 && (
         <label className="flex flex-col">
-          <span className="label text-sm">Laid over</span>
+          <span className="label text-sm">Compare with</span>
           <select
             className={selectClass}
             value={overlay?.logId ?? ""}

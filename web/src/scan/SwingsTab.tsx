@@ -101,8 +101,8 @@ export function SwingsTab({
           </Suspense>
         )}
       </section>
-      <section aria-label="Swings found">
-        <h3 className="text-lg">Swings found</h3>
+      <section aria-label="Vibrations found">
+        <h3 className="text-lg">Vibrations found</h3>
         {spans.length === 0 ? (
           <p className="text-quiet">
             Nothing swings{" "}

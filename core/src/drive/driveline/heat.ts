@@ -1,3 +1,4 @@
+import type { HeatSpell } from "../../fluid/index.ts";
 import type { Frame } from "../signal/frame.ts";
 import { syncRpm } from "../signal/frame.ts";
 import { extent, finite, median } from "../signal/stats.ts";
@@ -12,6 +13,8 @@ export interface HeatAnalysis {
   readonly highestAtS: number;
   /** time above each of {@link HOT_STEPS_C}, s */
   readonly secondsAbove: readonly number[];
+  /** time at each temperature, in steps of 5 °C from 90 on, all below together */
+  readonly spells: readonly HeatSpell[];
   /** fastest rise over half a minute, K/min */
   readonly fastestRiseKPerMin: number | undefined;
   /** heat made by slip: converter of a converter unit, clutch of a dual clutch; undefined without torque */
@@ -25,6 +28,8 @@ export interface HeatAnalysis {
   readonly cooler: "cools" | "holds" | "loses" | "not driven";
 }
 
+const SPELL_FROM_C = 90;
+const SPELL_C = 5;
 const BLOCK_S = 30;
 const WARM_C = 85;
 const CRUISE_KMH = 40;
@@ -54,6 +59,7 @@ export function analyseHeat(frame: Frame): HeatAnalysis | undefined {
     return p - p === 0 && (gear[i] as number) !== 0 ? p : Number.NaN;
   };
   const above = HOT_STEPS_C.map(() => 0);
+  const spells = new Map<number, { kelvinS: number; seconds: number }>();
   let highestAt = 0;
   let energyJ = 0;
   let known = false;
@@ -84,6 +90,14 @@ export function analyseHeat(frame: Frame): HeatAnalysis | undefined {
     HOT_STEPS_C.forEach((limit, k) => {
       if (c > limit) above[k] = (above[k] as number) + step;
     });
+    if (c - c === 0) {
+      // a spell ends with its last degree: what is above 110 °C is in those above it
+      const at = c <= SPELL_FROM_C ? 0 : Math.ceil((c - SPELL_FROM_C) / SPELL_C);
+      const spell = spells.get(at) ?? { kelvinS: 0, seconds: 0 };
+      spell.kelvinS += c * step;
+      spell.seconds += step;
+      spells.set(at, spell);
+    }
     const p = powerW(i);
     if (p - p === 0) {
       known = true;
@@ -102,6 +116,10 @@ export function analyseHeat(frame: Frame): HeatAnalysis | undefined {
     highestC: range[1],
     highestAtS: timeS[highestAt] as number,
     secondsAbove: above,
+    spells: [...spells]
+      .sort(([a], [b]) => a - b)
+      .filter(([, s]) => s.seconds > 0)
+      .map(([, s]) => ({ fluidC: s.kelvinS / s.seconds, hours: s.seconds / 3600 })),
     fastestRiseKPerMin: finite(fastest),
     slipEnergyKj: known ? energyJ / 1000 : undefined,
     meanSlipPowerKw: known && total > 0 ? energyJ / total / 1000 : undefined,
