@@ -5,7 +5,7 @@ import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page, test } from "@playwright/test";
 import ICAL from "ical.js";
 import sharp from "sharp";
-import { newJob, signedIn } from "./support.ts";
+import { newJob, signedIn, tickHolds } from "./support.ts";
 
 const serious = async (page: Page) => {
   const { violations } = await new AxeBuilder({ page }).analyze();
@@ -125,6 +125,7 @@ test.describe("by touch on a tablet", () => {
     // full by the stick, and hardly anything comes out
     await page.getByRole("link", { name: /^Pan/ }).tap();
     const pan = page.getByRole("form", { name: "Pan", exact: true });
+    await tickHolds(page);
     await pan.getByLabel("Volume drained, l").fill("0.8");
     await pan.getByLabel("Drained at, °C").fill("60");
     await pan.getByLabel("Since the last service, km").fill("20000");
@@ -231,6 +232,7 @@ test("what is typed outlives a reload, a dead network and a second person's edit
   const pan = page.getByRole("form", { name: "Pan", exact: true });
   await pan.getByLabel("Volume drained, l").fill("3.4");
   await page.reload();
+  await tickHolds(page);
   await expect(pan.getByLabel("Volume drained, l")).toHaveValue("3.4");
   await context.setOffline(true);
   await pan.getByRole("button", { name: "Store what was found" }).click();
@@ -269,6 +271,7 @@ test("what cannot be is refused with the reason, and nothing typed is lost", asy
   const job = await newJob(context);
   await page.goto(`/jobs/${job.id}/pan`);
   const pan = page.getByRole("form", { name: "Pan", exact: true });
+  await tickHolds(page);
   await pan.getByLabel("Volume drained, l").fill("14");
   await pan.getByLabel("Drained at, °C").fill("400");
   await pan.getByRole("button", { name: "Store what was found" }).click();

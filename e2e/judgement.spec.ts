@@ -4,7 +4,7 @@ import { readFileSync } from "node:fs";
 import type { JobView, SuspectsView } from "@gearsense/contract";
 import type { SimulatedFault } from "@gearsense/simulator";
 import { type BrowserContext, expect, type Page, test } from "@playwright/test";
-import { chooseLog, csv, madeLog, newJob, signedIn } from "./support.ts";
+import { chooseLog, csv, madeLog, newJob, signedIn, tickHolds } from "./support.ts";
 
 test.beforeEach(({ context }) => signedIn(context));
 
@@ -41,6 +41,7 @@ async function jobWith(
 async function record(page: Page, result: string | RegExp): Promise<void> {
   const dialog = page.getByRole("dialog");
   await dialog.getByRole("radio", { name: result }).click();
+  if (await dialog.getByText("Tick each when it is so").isVisible()) await tickHolds(page);
   await dialog.getByRole("button", { name: "Store the result" }).click();
   await expect(dialog).toBeHidden();
 }

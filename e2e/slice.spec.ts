@@ -2,7 +2,7 @@
 // job, with the numbers of the report held against what the generator put into the logs.
 import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
-import { chooseLog, csv, madeLog, PASSWORD, pickChannel, WORN_THIRD_CLUTCH } from "./support.ts";
+import { chooseLog, csv, madeLog, PASSWORD, pickChannel, tickHolds, WORN_THIRD_CLUTCH } from "./support.ts";
 
 test("from a complaint and a log to a proved repair", async ({ page, browser }) => {
   test.setTimeout(180_000);
@@ -112,6 +112,9 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
     .click();
   await expect(page.getByText("Scald: measure the temperature first")).toBeVisible();
   await page.getByRole("radio", { name: "Lining flakes or dust" }).click();
+  // the tick comes before the result
+  await expect(page.getByRole("button", { name: "Store the result" })).toBeDisabled();
+  await tickHolds(page);
   await page.getByLabel("Note or reading").fill("brown flakes on the magnet");
   await page.getByRole("button", { name: "Store the result" }).click();
   await expect(odds).toContainText("Pan down");
@@ -128,6 +131,8 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   await page.getByRole("button", { name: "Add a part" }).click();
   await page.getByLabel("Part 1", { exact: true }).fill("Lining set");
   await page.getByLabel("Each").fill("162");
+  await expect(page.getByRole("button", { name: "Store the work" })).toBeDisabled();
+  await tickHolds(page);
   await page.getByRole("button", { name: "Store the work" }).click();
   await expect(page.getByText("700 min · Iona Tullo")).toBeVisible();
 

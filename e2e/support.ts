@@ -102,3 +102,10 @@ export async function pickChannel(page: Page, column: string, channel: string): 
   await select.focus();
   await select.selectOption(channel);
 }
+
+/** Ticks what has to be so before a step. */
+export async function tickHolds(page: Page): Promise<void> {
+  const boxes = page.getByRole("group", { name: "Tick each when it is so" }).getByRole("checkbox");
+  await boxes.first().waitFor();
+  for (const box of await boxes.all()) await box.check();
+}

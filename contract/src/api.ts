@@ -344,7 +344,9 @@ export const API = {
     path: "/api/cautions",
     summary: "Standing cautions",
     role: "viewer",
-    response: z.object({ standing: z.string(), cautions: z.record(z.string(), z.string()) }).meta({ id: "Cautions" }),
+    response: z
+      .object({ standing: z.string(), cautions: z.record(z.string(), z.string()), holds: z.array(z.string()) })
+      .meta({ id: "Cautions" }),
   }),
   openapi: route({
     method: "get",

@@ -240,6 +240,7 @@ export const CautionsFile = z.object({
   version,
   standing: z.string(),
   cautions: z.record(z.string(), z.string()),
+  holds: z.array(z.string()),
 });
 
 /** Puts the seven files of `library/knowledge` together. Throws a Zod error that names the place when one is malformed. */
@@ -272,6 +273,7 @@ export function parseKnowledge(files: {
     secondLookCost: repairs.secondLookCost,
     workmanshipFailure: repairs.workmanshipFailure,
     cautions: cautions.cautions,
+    holds: cautions.holds,
     standingCaution: cautions.standing,
   };
 }

@@ -117,6 +117,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mount(API.cautions, async () => ({
     standing: library.knowledge.standingCaution,
     cautions: { ...library.knowledge.cautions },
+    holds: [...library.knowledge.holds],
   }));
   mount(API.observations, async () => ({ rungs: library.knowledge.rungs, debris: library.knowledge.debris }));
   const description = openApiDocument();

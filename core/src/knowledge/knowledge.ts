@@ -305,6 +305,8 @@ export interface Knowledge {
   /** of repairs that fit what is wrong, the share that fails by its own making, 0…1 */
   readonly workmanshipFailure: number;
   readonly cautions: Readonly<Record<string, string>>;
+  /** cautions that need a tick of the person before the step */
+  readonly holds: readonly string[];
   readonly standingCaution: string;
 }
 
@@ -382,6 +384,7 @@ export function checkKnowledge(k: Knowledge): string[] {
     for (const c of r.cures)
       for (const f of c.faults) if (!faultIds.has(f)) problems.push(`repairs.${r.id}: no fault "${f}"`);
   }
+  for (const id of k.holds) if (!k.cautions[id]) problems.push(`holds: no caution "${id}"`);
   for (const f of faultIds) if (!cured.has(f)) problems.push(`faults.${f}: no repair cures it`);
   return problems;
 }

@@ -33,6 +33,7 @@ export function libraryKnowledge(): Knowledge {
     secondLookCost: repairs.secondLookCost,
     workmanshipFailure: repairs.workmanshipFailure,
     cautions: cautions.cautions,
+    holds: cautions.holds,
     standingCaution: cautions.standing,
   };
 }

@@ -20,6 +20,7 @@ export const knowledge: Knowledge = {
   rungs: file("observations").rungs,
   debris: file("debris"),
   cautions: cautions.cautions,
+  holds: cautions.holds,
   standingCaution: cautions.standing,
 };
 

@@ -11,6 +11,7 @@ export function ReadingForm<B extends object>({
   title,
   action,
   primary = false,
+  waits = false,
   before,
   fieldsClass,
   children,
@@ -21,6 +22,8 @@ export function ReadingForm<B extends object>({
   title: ReactNode;
   action: string;
   primary?: boolean;
+  /** something has to be ticked first */
+  waits?: boolean;
   before?: ReactNode;
   fieldsClass: string;
   children: ReactNode;
@@ -43,7 +46,7 @@ export function ReadingForm<B extends object>({
           <Button
             tone={primary ? "primary" : "plain"}
             type="submit"
-            disabled={form.pending}
+            disabled={form.pending || waits}
             data-primary={primary || undefined}
           >
             {action}

@@ -11,7 +11,7 @@ import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { PhotoStrip } from "../photos/PhotoStrip.tsx";
 import { useSettings } from "../settings/settings.tsx";
-import { Cautions } from "../shared/Caution.tsx";
+import { Cautions, type Holds, HoldsOpen, useHolds } from "../shared/Caution.tsx";
 import { Choice, Heading, Notice } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
 import { DebrisDrawing } from "./DebrisDrawing.tsx";
@@ -20,22 +20,26 @@ type Pan = EntryBodies["pan"];
 
 /** The pan is down: volume, fluid, what lies in it, on the magnet and in the filter. */
 export default function PanStop() {
+  const { state, mayEdit } = useJob();
+  // what is drained already scalds nobody
+  const names = ["under-vehicle", "hot-fluid", ...(state.pan || !mayEdit ? [] : ["hot-drain"]), "used-fluid"];
+  const holds = useHolds(names);
   return (
     <>
       <Heading title="Pan">
         What was drained, what it looks like, and what lies in it. No debris is evidence too.
       </Heading>
       <div className="flex flex-col gap-5">
-        <Cautions names={["under-vehicle", "hot-fluid", "used-fluid"]} />
+        <Cautions names={names} holds={holds} />
         <Contradictions />
-        <PanForm />
+        <PanForm holds={holds} />
         <FluidCondition withPhoto />
       </div>
     </>
   );
 }
 
-function PanForm() {
+function PanForm({ holds }: { holds: Holds }) {
   const { job, state } = useJob();
   const { data } = useObservations();
   const { system, show } = useSettings();
@@ -62,6 +66,8 @@ function PanForm() {
       label="Pan"
       action="Store what was found"
       primary={!state.pan}
+      waits={holds.open.length > 0}
+      before={<HoldsOpen holds={holds} />}
       title={<h2 className="text-xl">Drained, and what lies in it</h2>}
       fieldsClass="flex flex-col gap-4"
     >

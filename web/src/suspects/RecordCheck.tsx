@@ -2,7 +2,7 @@ import type { CatalogueView } from "@gearsense/contract";
 import { checkEntry } from "@gearsense/core/suspect";
 import { useState } from "react";
 import { useJob } from "../job/job-context.tsx";
-import { Cautions } from "../shared/Caution.tsx";
+import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
 import { Button, Choice, Notice, TextField } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
 import { useStoreEntry } from "./useStoreEntry.ts";
@@ -17,6 +17,7 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
   const [minutes, setMinutes] = useState(String(check.minutes));
   const [note, setNote] = useState("");
   const [missing, setMissing] = useState(false);
+  const holds = useHolds(check.cautions);
   const standing = state.checks.find((c) => c.body.checkId === check.id);
   const store = async () => {
     if (!outcome) {
@@ -45,7 +46,7 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
           void store();
         }}
       >
-        <Cautions names={check.cautions} />
+        <Cautions names={check.cautions} holds={holds} />
         <div>
           {check.needs.length > 0 && (
             <p>
@@ -76,9 +77,10 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
           />
           <TextField label="Note or reading" value={note} onChange={(e) => setNote(e.target.value)} />
         </div>
-        <div className="flex justify-end gap-2">
+        <div className="flex flex-wrap items-center justify-end gap-2">
+          <HoldsOpen holds={holds} />
           <Button onClick={onClose}>Not now</Button>
-          <Button tone="primary" type="submit" disabled={pending}>
+          <Button tone="primary" type="submit" disabled={pending || holds.open.length > 0}>
             Store the result
           </Button>
         </div>

@@ -6,7 +6,7 @@ import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
-import { Cautions } from "../shared/Caution.tsx";
+import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
 import { Button, EmptyState, Heading, TextArea, TextField } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
 import { ToProve } from "./ToProve.tsx";
@@ -36,6 +36,9 @@ export default function WorkStop() {
   // several repairs in one visit stand together
   const parts = (decision?.body.repairId ?? "").split("+");
   const repairs = catalogue?.repairs.filter((r) => parts.includes(r.id)) ?? [];
+  const names = [...new Set(repairs.flatMap((r) => r.cautions))];
+  // they stand before the first step, not before each line that is written of it
+  const holds = useHolds(state.work.length === 0 ? names : []);
   const { value, set, errors } = form;
   const setPart = (i: number, patch: Partial<PartText>) =>
     set({ parts: value.parts.map((p, k) => (k === i ? { ...p, ...patch } : p)) });
@@ -59,7 +62,7 @@ export default function WorkStop() {
         title="Work"
         actions={
           mayEdit && (
-            <Button tone="primary" type="submit" disabled={form.pending} data-primary>
+            <Button tone="primary" type="submit" disabled={form.pending || holds.open.length > 0} data-primary>
               Store the work
             </Button>
           )
@@ -79,7 +82,7 @@ export default function WorkStop() {
             , or record work that was done all the same.
           </EmptyState>
         )}
-        {mayEdit && repairs.length > 0 && <Cautions names={[...new Set(repairs.flatMap((r) => r.cautions))]} />}
+        {mayEdit && repairs.length > 0 && <Cautions names={names} holds={holds} />}
         {state.work.map((w) => (
           <article key={w.id} className="border border-rule bg-panel p-3">
             <p>{w.body.text}</p>
@@ -93,6 +96,7 @@ export default function WorkStop() {
         {mayEdit && (
           <section aria-label="New work" className="flex flex-col gap-3 border border-rule bg-panel p-4">
             <FormStatus form={form} />
+            <HoldsOpen holds={holds} />
             <div className="grid gap-3 sm:grid-cols-[1fr_140px]">
               <TextArea
                 label="What was done and found"
