@@ -121,7 +121,7 @@ test("a wire: what works clears the supply, the next reading names its pins, the
   context,
 }) => {
   test.setTimeout(150_000);
-  const broken = { kind: "signal-wire-open", component: "net_output", onsetS: 90 };
+  const broken = { kind: "signal-wire-open", component: "net_output", severity: 1, onsetS: 90 };
   const job = await jobWith(page, context, [broken], "Level correct", { seed: 502 });
   await entry(context, job, "code", { code: "P0722", text: "", module: "", triage: "complaint", reason: "" });
   await entry(context, job, "codes-read", { allModules: true, note: "" });
@@ -180,7 +180,7 @@ test("a fluid: low level first, filling it is the check, and a repair that chang
 test("two faults: what the first one hid shows on the drive after its repair", async ({ page, context }) => {
   test.setTimeout(150_000);
   const worn = { kind: "element-worn", component: "TC", severity: 0.6 } as const;
-  const broken = { kind: "signal-wire-open", component: "net_output", onsetS: 8 } as const;
+  const broken = { kind: "signal-wire-open", component: "net_output", severity: 1, onsetS: 8 } as const;
   const options = { seed: 504, profile: "hill" } as const;
   const job = await jobWith(page, context, [broken, worn], "Level correct", options);
   await page.getByRole("button", { name: "Go to the suspects" }).click();

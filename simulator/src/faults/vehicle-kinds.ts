@@ -1,5 +1,8 @@
 import { between, breakNet, type FaultKind, kind, PLANETARY, WET } from "./kind.ts";
 
+/** A wire as bad as this is broken for good; one that is less bad is chafed and opens now and then. */
+const BROKEN = 0.75;
+
 /** Fluid, sensors and wiring, controller, mechanics, and what is not the transmission. */
 export const VEHICLE_KINDS: readonly FaultKind[] = [
   // fluid
@@ -119,9 +122,11 @@ export const VEHICLE_KINDS: readonly FaultKind[] = [
   kind(
     "signal-wire-open",
     "signal-net",
-    "Signal wire broken",
-    "one reading gone, its siblings on the supply well",
-    (h, id, _s, c) => breakNet(h, c, id),
+    "Signal wire broken or chafed",
+    "one reading gone, its siblings on the supply well; chafed, it comes and goes",
+    (h, id, s, c) => {
+      if (s >= BROKEN || c.intermittent.tick(c.timeS, c.dtS, between(s, 1, 7), 2, c.vehicleKmh > 8)) breakNet(h, c, id);
+    },
   ),
   kind(
     "ground-net-open",

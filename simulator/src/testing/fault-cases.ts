@@ -214,6 +214,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
   },
   "signal-wire-open": {
     component: "net_output",
+    severity: 1,
     shows: (s) => s.dropouts.join() === "sen_output" && s.limp,
     clears: (s) => s.dropouts.includes("sen_turbine"),
   },

@@ -310,13 +310,13 @@ export class SuspectModel {
  * No drive is so clear that what it shows is never wrong: a vehicle that was not counted, a reading that was spoilt, a fault
  * of a size of its own. Whatever is wrong, the usual outcome keeps at least this probability, and the others together.
  */
-export const LEAST_LIKELIHOOD = 0.02;
+export const LEAST_LIKELIHOOD = 0.05;
 
 /**
  * How often a fault of another vehicle shows itself otherwise than on those that were counted: then as if it were not there.
  * Each row is drawn so far towards what is so without any fault.
  */
-export const OF_ITS_OWN = 0.1;
+export const OF_ITS_OWN = 0.05;
 
 function floored<T extends Table>(table: T): T {
   const outcomes = Object.keys(table.otherwise);

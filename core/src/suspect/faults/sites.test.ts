@@ -63,9 +63,10 @@ describe("a row of a site", () => {
     if (!fault) throw new Error(`no ${id}`);
     return model.likelihood({ table: "limp", subject: {}, outcome: "limp" }, fault).p;
   };
-  // no drive is so clear as the table: a false alarm in fifty, and a tenth of vehicles that do not show it
-  const anyway = 0.02 / 1.0185;
-  const drawn = (p: number) => 0.9 * p + 0.1 * anyway;
+  // no drive is so clear as the table: a false alarm in twenty, and a twentieth of vehicles that do not show it
+  const usual = knowledge.evidence.find((t) => t.evidence === "limp")?.otherwise.none as number;
+  const anyway = 0.05 / (0.05 + usual);
+  const drawn = (p: number) => 0.95 * p + 0.05 * anyway;
   const both = withRows(row(0.9, "solenoids"), row(0.2));
   it("counts there, and the general one elsewhere", () => {
     expect(pLimp(both, "connector-wet:net_solbat")).toBeCloseTo(drawn(0.9), 9);
