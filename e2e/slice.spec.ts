@@ -30,7 +30,7 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   await page.getByLabel("Transmission").selectOption("brae-p6");
   await page.getByLabel("Mileage, km").fill("154300");
   await page.getByLabel("Complaint, in the customer's words").fill("Up the ramp it revs and does not pull.");
-  await page.getByRole("button", { name: "Add a sign" }).click();
+  await page.getByRole("button", { name: "Add a symptom" }).click();
   await page.getByRole("radio", { name: "Hard", exact: true }).click();
   await page.getByRole("button", { name: "2", exact: true }).click();
   await page.getByRole("button", { name: "3", exact: true }).click();

@@ -7,7 +7,7 @@ const MPH = 1.609344;
 const UNIT = "(km\\/?h|kmh|kph|kilometres? an hour|km an hour|mph|miles an hour|k\\b)?";
 /** Numbers that are no speed. */
 const NO_SPEED =
-  "(?!\\d|[.,]\\d| ?(?:min|sec|hour|000|\\d{3}\\b|°|deg|%|years|km\\b(?! an|\\/)|revs|rpm|litres?|times|gears?|st\\b|nd\\b|rd\\b|th\\b|or\\b))";
+  "(?!\\d|[.,]\\d| ?(?:min|sec|hour|000|\\d{3}\\b|°|deg|%|years|km\\b(?! an|\\/)|miles\\b(?! an)|revs|rpm|litres?|times|gears?|st\\b|nd\\b|rd\\b|th\\b|or\\b))";
 const LEAST_KMH = 15;
 const FASTEST_KMH = 320;
 /** "At 70" is about 70. */
@@ -69,7 +69,7 @@ export const first = <T>(
 export const LOAD: readonly (readonly [Symptom["load"], RegExp])[] = [
   [
     "coast",
-    /\b(?:lift(?:s|ing)? off|letting off|foot off|off the (?:pedal|throttle)|overrun|coast\w*|slow(?:s|ing)? (?:down|for)|roll(?:s|ing)? (?:up )?to\b|brak(?:e|ing)\b|coming to (?:a )?(?:stop|rest)|stopping)/,
+    /\b(?:lift(?:s|ing)? off|letting off|foot off|off the (?:pedal|throttle)|overrun|coast\w*|slow(?:s|ing)? (?:down|for|from)|roll(?:s|ing)? (?:up )?to\b|brak(?:e|ing)\b|coming to (?:a )?(?:stop|rest)|stopping)/,
   ],
   [
     "hard",

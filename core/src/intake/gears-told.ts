@@ -35,9 +35,9 @@ function gearOf(said: string): string | undefined {
 /** Not gears: times, counts, and the word "first" of time. */
 const NO_GEAR = new RegExp(
   [
-    "\\bfirst (?:thing|time|few|minutes?|drive|start|of all|or \\w+|one|two|three|four|five|\\d+)\\b[^,]{0,20}?(?:minutes?|shifts?|changes?|day|thing|time|few|start|all)?",
+    "\\bfirst (?:thing|time|few|minutes?|drive|start|of all|or \\w+|one|two|three|four|five|\\d+)\\b",
     "\\bat first\\b",
-    "\\b(?:a|one|split|every|each|per|for a) second\\b(?! gear)",
+    "\\b(?:a|one|split|every|each|per) second\\b(?! gear)",
     "\\bsecond (?:hand|time)\\b",
     `\\b(?:${ONES.join("|")}|\\d+)(?:(?: or | to |-)(?:${ONES.join("|")}|\\d+))? (?:seconds?|minutes?|hours?|days?|weeks?|months?|years?|times|litres?|km|miles|revs|rpm)\\b`,
   ].join("|"),

@@ -3,7 +3,7 @@ import type { Symptom } from "../job/index.ts";
 /** What goes wrong, in the words it is told in. All text here is in small letters. */
 
 const ONE_GEAR =
-  "(?:first|second|third|fourth|fifth|sixth|seventh|eighth|ninth|tenth|(?:10|[1-9])(?:st|nd|rd|th)?|reverse|rev)";
+  "(?:first|second|third|fourth|fifth|sixth|seventh|eighth|ninth|tenth|(?:10|[1-9])(?:st|nd|rd|th)?|reverse|rev|top)";
 const GEARS = `${ONE_GEAR}(?: gear)?(?:\\s*(?:,|and|&|\\+|or|nor)\\s*${ONE_GEAR}(?: gear)?){0,8}`;
 const WONT =
   "(?:won'?t|will not|would ?n'?t|would not|does ?n'?t|does not|do not|don'?t|can'?t|cannot|refuses to|never)";
@@ -66,7 +66,7 @@ const SIGNS: readonly (readonly [Symptom["kind"], RegExp])[] = [
     "harsh",
     new RegExp(
       [
-        "\\b(?:harsh|jerk|bang|thump|thud|clunk|lurch|jolt|slam|whack|snatch|shunt)\\w*|\\bviolent\\w*",
+        "\\b(?:harsh|jerk|bang|thump|thud|clunk|lurch|jolt|slam|whack|snatch|shunt|roughly|abruptly)\\w*|\\bviolent\\w*",
         "\\b(?:bumps?|nudges?|kicks?)\\b(?! ?down)",
         "\\b(?:shift|change|downshift|upshift)s?\\b[^,]{0,40}\\b(?:hard|rough|jerky)\\b",
         "\\b(?:hard|rough|jerky) (?:\\S+ )?(?:shift|change|downshift|upshift)s?\\b",
@@ -80,7 +80,7 @@ const SIGNS: readonly (readonly [Symptom["kind"], RegExp])[] = [
       [
         "\\b(?:late|delay\\w*|hesitat\\w*)\\b",
         "\\btakes? (?:about |nearly |up to )?(?:a while|ages|an age|forever|long|\\w+ (?:(?:or|to) \\w+ )?seconds?)\\b",
-        "\\bslow to (?:engage|shift|change|take up|respond|kick|come|pull)\\b|\\b(?:slow|sluggish) (?:engagement|shifts?|changes?)\\b|\\blags?\\b",
+        "\\breluctant to\\b|\\bslow to (?:engage|shift|change|take up|respond|kick|come|pull)\\b|\\b(?:slow|sluggish) (?:engagement|shifts?|changes?)\\b|\\blags?\\b",
         "\\b(?:waits?|gap|pause) (?:and waits?|of|for)?\\s*(?:\\w+ (?:or \\w+ )?seconds?|before)?",
         "\\bhangs? on to\\b|\\bhangs in \\w+ (?:to|until|before)\\b|\\bholds? (?:on to )?(?:the |its )?gears?\\b[^,]{0,60} (?:too )?long",
         "\\bstays in \\w+ (?:forever|far too long|too long|until|before)\\b",
@@ -112,7 +112,7 @@ const DENIED =
   /\b(?:no|not|never|without|nor|nothing|does ?n[o']?t|doesn'?t|isn'?t|hasn'?t|haven'?t|wasn'?t|didn'?t|aren'?t|don'?t|rather than|free of|stopped)\s+(?:[\w']+\s+){0,3}$/;
 /** What was and is no more, and what somebody only looked for. */
 const PAST =
-  /\bused to\b|\b(?:was|were|been|got) (?:cured|fixed|repaired|sorted)\b|\bwe (?:cured|fixed)\b|\bcured\b|\bprevious owner\b|\b(?:looked at|checked|look) for (?:a|any)\b|\bnot? (?:\w+ )*since\b/;
+  /\bused to\b|\b(?:was|were|been|got) (?:cured|fixed|repaired|sorted)\b|\bwe (?:cured|fixed)\b|\bcured\b|\bprevious owner\b|\b(?:last|old|other) (?:car|van|one|vehicle)\b|\b(?:looked at|checked|look) for (?:a|any)\b|\bnot? (?:\w+ )*since\b/;
 /** Of something else on the vehicle. */
 const ELSEWHERE =
   /\b(?:wipers?|washer|coolant|tyres?|tires?|radio|heater|fans?|sunroof|carpet|windows?|windscreen|boot|steering|doors?|bonnet|(?<!in the )seat|silencer|exhaust|alternator|water|jack|sill|knob|discs?|pads?|brakes|belt|misfir\w+|coil|oxygen|air ?con\w*|teeth|suspension|clutch pedal|prop shaft|mirror|horn|trailer'?s|bumps in the road|over bumps)\b/;

@@ -11,7 +11,7 @@ export interface KinematicClaim {
   readonly unit?: string;
 }
 
-const SAMPLES = 3000;
+const SAMPLES = 1500;
 const RATIO_TOLERANCE = 0.015;
 const MIN_SHARE = 0.6;
 const MIN_SAMPLES = 60;
@@ -147,7 +147,7 @@ function bestByNumbers(pairs: readonly Pair[], planetary: boolean, hasRoad: (out
  * final drive and tyre, the gear is the one whose ratio is seen, the engine idles while the output rests.
  * @param named - the channel whose name a column bears outright, if any
  * @returns by column index; empty when no pair of columns agrees with the unit
- * Cost: pairs of speed columns × 3000 samples.
+ * Cost: pairs of speed columns × 1500 samples.
  */
 export function kinematicClaims(
   table: Table,

@@ -44,7 +44,7 @@ export function IntakeFields({ value, onChange, errors, gears }: Props) {
                 <Button
                   tone="quiet"
                   onClick={() => onChange({ symptoms: symptoms.filter((_, k) => k !== i) })}
-                  aria-label={`Remove sign ${i + 1}`}
+                  aria-label={`Remove symptom ${i + 1}`}
                 >
                   <Trash2 aria-hidden="true" className="size-5" />
                 </Button>
@@ -65,7 +65,7 @@ export function IntakeFields({ value, onChange, errors, gears }: Props) {
           disabled={symptoms.length >= 12}
         >
           <Plus aria-hidden="true" className="size-5" />
-          Add a sign
+          Add a symptom
         </Button>
       </fieldset>
       <HistoryFields value={value} onChange={onChange} errors={errors} />

@@ -52,7 +52,7 @@ export function SituationPicture({
         <span className="label">Load: tap where on the road</span>
         <div
           role="radiogroup"
-          aria-label={`Load of sign ${number}`}
+          aria-label={`Load of symptom ${number}`}
           className="relative mt-1 h-[104px] border border-field bg-panel"
         >
           <svg

@@ -68,7 +68,7 @@ export function stopsOf(state: JobState, topShare: number | undefined): StopInfo
   const info: Record<StopId, [StopInfo["state"], string]> = {
     intake: [
       state.intake ? "done" : "untouched",
-      state.intake ? plural(state.intake.body.symptoms.length, "sign") : "",
+      state.intake ? plural(state.intake.body.symptoms.length, "symptom") : "",
     ],
     "first-look": [
       state.level

@@ -55,7 +55,7 @@ export default function SuspectsStop() {
   if (data.evidence.length === 0)
     return (
       <EmptyState title="Nothing is known yet">
-        Record the complaint's signs, the fluid level and a log of the drive: each moves the odds.
+        Record the symptoms, the fluid level and a log of the drive: each moves the odds.
       </EmptyState>
     );
   const sentence = chartSentence(job.unit, data.chart);
