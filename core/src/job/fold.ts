@@ -95,6 +95,10 @@ export function foldJob(entries: readonly Entry[]): JobState {
   return { ...base, ...stageOf(base) };
 }
 
+/** Nothing was decided, done or proved: there is nothing to hand over yet. */
+export const untouched = (s: Pick<JobState, "decision" | "work" | "proof">): boolean =>
+  !s.decision && s.work.length === 0 && !s.proof;
+
 function stageOf(s: Omit<JobState, "stage" | "waitsFor">): Pick<JobState, "stage" | "waitsFor"> {
   const analysed = (role: "before" | "after") =>
     s.logs.some((l) => l.body.role === role && s.analyses.some((a) => a.body.logId === l.body.logId));

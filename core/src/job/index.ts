@@ -15,5 +15,5 @@ export type {
 } from "./entries.ts";
 export { codeKey, slotOf } from "./entries.ts";
 export type { JobState, Stage } from "./fold.ts";
-export { currentInSlot, foldJob, STAGES, supersededIds } from "./fold.ts";
+export { currentInSlot, foldJob, STAGES, supersededIds, untouched } from "./fold.ts";
 export { SYMPTOM_WORDS } from "./symptom-words.ts";

@@ -125,17 +125,20 @@ describe("timeline", () => {
   });
   it("a closed job takes no more than notes until the hand-over is taken back", async () => {
     const job = await openJob(iona);
-    const { body } = await write(iona, job.id, {
-      kind: "handover",
-      body: { remarks: "", followUps: [] },
+    const end = { kind: "handover", body: { remarks: "", followUps: [] }, baseSeq: 0 };
+    expect((await write(iona, job.id, end).expect(409)).body.error.code).toBe("untouched");
+    await write(iona, job.id, {
+      kind: "work",
+      body: { text: "Linkage set", minutes: 10, parts: [] },
       baseSeq: 0,
     }).expect(200);
+    const { body } = await write(iona, job.id, end).expect(200);
     expect(body.stage).toBe("closed");
     expect((await write(iona, job.id, level("ok", 0)).expect(409)).body.error.code).toBe("closed");
     await write(iona, job.id, { kind: "note", body: { text: "owner called" }, baseSeq: 0 }).expect(200);
     await write(iona, job.id, {
       kind: "retraction",
-      body: { entryId: body.entries[1].id, reason: "" },
+      body: { entryId: body.entries[2].id, reason: "" },
       baseSeq: 0,
     }).expect(200);
     await write(iona, job.id, level("ok", 0)).expect(200);

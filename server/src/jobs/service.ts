@@ -1,6 +1,14 @@
 import { randomUUID } from "node:crypto";
 import type { JobSummaryView, JobView, KnownVehicleView, NewEntryInput, NewJobInput } from "@gearsense/contract";
-import { currentInSlot, type Entry, type EntryBodies, type EntryKind, foldJob, slotOf } from "@gearsense/core/job";
+import {
+  currentInSlot,
+  type Entry,
+  type EntryBodies,
+  type EntryKind,
+  foldJob,
+  slotOf,
+  untouched,
+} from "@gearsense/core/job";
 import { checkAgainstUnit } from "@gearsense/core/observe";
 import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
@@ -96,6 +104,12 @@ export function createJobService(units: UnitService, now: () => Date) {
             "The job is handed over and closed. Take back the hand-over on the timeline to change it.",
           );
         }
+        if (kind === "handover" && untouched(foldJob(entries)))
+          throw new HttpError(
+            409,
+            "untouched",
+            "Nothing was decided, done or proved on this job. Record a decision first; that nothing is wrong is one too.",
+          );
         if (baseSeq !== undefined) {
           const current = currentInSlot(entries, slot);
           if ((current?.seq ?? 0) !== baseSeq) {

@@ -1,4 +1,4 @@
-import type { EntryBodies } from "@gearsense/core/job";
+import { type EntryBodies, untouched } from "@gearsense/core/job";
 import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
 import { Download, FileText, Plus, Printer, Trash2 } from "lucide-react";
 import { Link } from "react-router";
@@ -47,7 +47,7 @@ export default function HandoverStop() {
         title="Hand-over"
         actions={
           mayEdit && (
-            <Button tone="primary" type="submit" disabled={form.pending} data-primary>
+            <Button tone="primary" type="submit" disabled={form.pending || untouched(state)} data-primary>
               Hand over and close
             </Button>
           )
@@ -57,7 +57,16 @@ export default function HandoverStop() {
       </Heading>
       <div className="flex flex-col gap-4">
         <FormStatus form={form} />
-        {!state.proof && !state.handover && (
+        {untouched(state) && !state.handover && (
+          <Notice tone="caution" title="There is nothing to hand over yet">
+            Nothing was decided, done or proved.{" "}
+            <Link className="underline" to={`/jobs/${job.id}/decide`}>
+              Record a decision
+            </Link>{" "}
+            first; that nothing is wrong is one too.
+          </Notice>
+        )}
+        {!state.proof && !untouched(state) && !state.handover && (
           <Notice tone="caution" title="The repair is not proved">
             No proof was accepted: "better" is only a feeling. You may close all the same; the report says so.
           </Notice>

@@ -33,6 +33,10 @@ const TABS = [
 type TabName = (typeof TABS)[number][0];
 
 const NO_MARKS: readonly number[] = [];
+const minutesOf = (durationS: number): string => {
+  const whole = Math.round(durationS);
+  return `${Math.floor(whole / 60)} min ${whole % 60} s`;
+};
 
 /**
  * One analysed log: trace, findings, shifts, maps, swings, and what was made of the file.
@@ -104,8 +108,8 @@ export function LogView({ log, finding }: { log: EntryOf<"log">; finding?: strin
         {reading.joined?.map((j) => ` + ${j.fileName}`).join("")}
         {reading.spanS ? `, ${reading.spanS[0].toFixed(0)} to ${reading.spanS[1].toFixed(0)} s of it` : ""} ·{" "}
         {analysis.rateHz.toFixed(0)} Hz · {reading.mapping.filter((m) => m.channel).length} channels ·{" "}
-        {Math.floor(analysis.durationS / 60)} min {Math.round(analysis.durationS % 60)} s · {analysis.shifts.length}{" "}
-        shifts · ratios agree in {Math.round(analysis.ratioFit.share * 100)} % of the steady driving
+        {minutesOf(analysis.durationS)} · {analysis.shifts.length} {analysis.shifts.length === 1 ? "shift" : "shifts"} ·
+        ratios agree in {Math.round(analysis.ratioFit.share * 100)} % of the steady driving
       </p>
       {trace.state === "loading" && <Progress label="Reading the log for the trace" share={trace.share} />}
       {trace.state === "failed" && (
