@@ -175,7 +175,8 @@ it("any text is read without an error, in bounded time, and never offers more th
   readComplaint("in 3 ".repeat(4000));
   readComplaint("no first or ".repeat(2000));
   readComplaint("shift ".repeat(3000));
-  expect(performance.now() - began).toBeLessThan(2000);
+  // some tenths of a second; a rule that goes back and forth takes minutes
+  expect(performance.now() - began).toBeLessThan(30_000);
 });
 
 const BODY = fc.stringMatching(/^[0-9A-HJ-NPR-Z]{17}$/);
