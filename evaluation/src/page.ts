@@ -5,7 +5,9 @@ import { type Figure, figureText, met, summarise } from "./summary.ts";
 const WORST = 40;
 
 const targetText = (f: Figure) =>
-  f.target === 0 ? "" : `${f.better === "higher" ? "≥" : "≤"} ${figureText({ value: f.target, unit: f.unit })}`;
+  f.target === 0 || !Number.isFinite(f.target)
+    ? ""
+    : `${f.better === "higher" ? "≥" : "≤"} ${figureText({ value: f.target, unit: f.unit })}`;
 
 const nameOf = ({ spec }: CaseScore) =>
   `${spec.number}: ${spec.unitId}, ${spec.fault ? `${spec.fault.kind}${spec.fault.component ? ` at ${spec.fault.component}` : ""}, severity ${spec.fault.severity?.toFixed(2)}` : "healthy"}, ${spec.profile}, ${spec.rateHz} Hz, ${spec.dialect}`;

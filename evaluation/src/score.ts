@@ -22,7 +22,7 @@ export interface CaseScore {
   readonly slip: { readonly right: boolean; readonly alone: boolean } | undefined;
   /** borderline swings are neither */
   readonly shudder: { readonly real: boolean; readonly said: boolean } | undefined;
-  readonly shudderErrorHz: readonly number[];
+  readonly shudderErrorHz: readonly { readonly hz: number; readonly underHalfRate: boolean }[];
   readonly dropouts: Counts;
   readonly limp: { readonly real: boolean; readonly said: boolean; readonly errorS: number | undefined } | undefined;
   /** findings over "notice" in a healthy vehicle */
@@ -107,7 +107,7 @@ function scoreShudder(analysis: Analysis, truth: Truth, unit: Unit, misses: stri
     );
     if (within.length === 0) return [];
     const mean = within.reduce((sum, w) => sum + w.peak.frequencyHz, 0) / within.length;
-    return [Math.abs(mean - t.frequencyHz)];
+    return [{ hz: Math.abs(mean - t.frequencyHz), underHalfRate: t.frequencyHz < analysis.rateHz / 2 }];
   });
   const verdict = { real: clear.length > 0, said: found !== undefined };
   if (verdict.real && !verdict.said)
