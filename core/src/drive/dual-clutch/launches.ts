@@ -39,8 +39,8 @@ const JUDDER_LEAST_S = 0.8;
 const JUDDER_RATE_HZ = 18;
 /** What the take-up itself does. */
 const TAKE_UP_S = 0.4;
-/** A swing of the take-up is well under half of what it was in the later half of the slip; a clutch that judders goes on. */
-const DIES_SHARE = 0.4;
+/** In the later half of the slip a swing of the take-up is a third of what it was, or less; a clutch that judders goes on. */
+const DIES_SHARE = 0.35;
 
 /**
  * Starts from rest of a dual-clutch unit: from the first turn of the output with the pedal down until engine and
@@ -108,7 +108,7 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
       slipS,
       highestSlipRpm: highest,
       energyKj: known ? energyJ / 1000 : undefined,
-      ...judderOf(outputRpm.subarray(turnsAt + Math.round(TAKE_UP_S * rateHz), last), rateHz),
+      ...judderOf(outputRpm.subarray(turnsAt, last), rateHz),
       torqueNm: known ? torque : undefined,
       clutchC: finite(clutchC?.[start]),
       pedalPct: pedalPct ? pedal : undefined,
@@ -123,10 +123,14 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
  */
 function judderOf(output: Float64Array, rateHz: number): Pick<Launch, "judder" | "swingDies"> {
   const least = Math.max(12, Math.ceil(JUDDER_LEAST_S * rateHz));
-  const later = output.subarray(output.length - Math.max(least, Math.ceil(output.length / 2)));
-  const earlier = output.subarray(0, output.length - later.length);
-  const judder = output.length < least ? undefined : rippleOf(later, rateHz);
-  const before = earlier.length < least ? undefined : rippleOf(earlier, rateHz);
+  const takeUp = Math.round(TAKE_UP_S * rateHz);
+  const n = output.length;
+  if (n - takeUp < least) return { judder: undefined, swingDies: false };
+  const later = output.subarray(n - Math.max(least, Math.ceil((n - takeUp) / 2)));
+  // with the take-up, which sets the shafts swinging
+  const earlier = output.subarray(0, n - later.length);
+  const judder = rippleOf(later, rateHz);
+  const before = rippleOf(earlier, rateHz);
   return {
     judder,
     swingDies: judder !== undefined && before !== undefined && judder.peakToPeak < DIES_SHARE * before.peakToPeak,
