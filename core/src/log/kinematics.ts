@@ -70,10 +70,11 @@ function gearedShare(a: Float64Array, b: Float64Array, ratios: readonly number[]
     if (!(x > 900 && y > 200)) continue;
     seen++;
     const r = x / y;
-    const g = ratios.findIndex((ratio) => Math.abs(r / ratio - 1) < RATIO_TOLERANCE);
-    if (g >= 0) {
+    for (let g = 0; g < ratios.length; g++) {
+      if (!(Math.abs(r / (ratios[g] as number) - 1) < RATIO_TOLERANCE)) continue;
       hits[g] = (hits[g] as number) + 1;
       agreed++;
+      break;
     }
   }
   if (seen < MIN_SAMPLES || hits.filter((h) => h > 0.03 * seen).length < Math.min(MIN_GEARS, ratios.length)) return 0;
@@ -245,15 +246,17 @@ export function kinematicClaims(
         unit: road.label,
       });
   }
+  const ratioOf = new Map(forward.map((f) => [gearCode(f.name), f.ratio]));
   for (const s of series) {
     if (s === output || s === input || s.column.wordCells > s.column.filled * 0.7) continue;
     let [seen, agreed] = [0, 0];
     const met = new Set<number>();
     for (let i = 0; i < s.values.length; i++) {
       const g = s.values[i] as number;
+      if (!Number.isInteger(g)) continue;
       const [x, y] = [input.values[i] as number, output.values[i] as number];
-      if (!(x > 900 && y > 200) || !Number.isInteger(g)) continue;
-      const ratio = forward.find((f) => gearCode(f.name) === g)?.ratio;
+      if (!(x > 900 && y > 200)) continue;
+      const ratio = ratioOf.get(g);
       seen++;
       if (ratio !== undefined && Math.abs(x / y / ratio - 1) < 2 * RATIO_TOLERANCE) {
         agreed++;
