@@ -103,7 +103,7 @@ test.describe("by touch on a tablet", () => {
     await page.getByRole("button", { name: /^Battery and charging voltage/ }).tap();
     const battery = page.getByRole("form", { name: "Battery and charging voltage" });
     await battery.getByRole("button", { name: "Skip …" }).tap();
-    await battery.getByLabel("Why it is left out").fill("meter is lent");
+    await battery.getByLabel("Why it is skipped").fill("meter is lent");
     await battery.getByRole("button", { name: "Skip", exact: true }).tap();
     await expect(page.getByText(/Left open: low voltage as the reason.*meter is lent/)).toBeVisible();
 

@@ -45,7 +45,7 @@ export default function FirstLookStop() {
         <section aria-label="Quick checks">
           <h2 className="text-xl">Quick checks</h2>
           <p className="mb-2 text-quiet">
-            Chosen by the unit and the complaint, quickest first. Leaving one out is allowed, with a reason.
+            Chosen by the unit and the complaint, quickest first. One may be skipped, with a reason.
           </p>
           <ol className="flex flex-col">
             {own.map((s) => (

@@ -59,7 +59,7 @@ export function RungCard({ step, open, onOpen }: { step: LadderStep; open: boole
             ) : (
               <Check aria-hidden="true" className="size-5" />
             )}
-            {b.skipped ? `left out: ${b.skipped}` : b.outcomeLabel}
+            {b.skipped ? `skipped: ${b.skipped}` : b.outcomeLabel}
           </span>
         )}
         <span className="figures w-16 shrink-0 text-right text-quiet">{b ? (b.minutes ?? 0) : rung.minutes} min</span>
@@ -161,7 +161,7 @@ function RungForm({ step, onDone }: { step: LadderStep; onDone: () => void }) {
               <div className="flex flex-1 flex-wrap items-end gap-2">
                 <TextField
                   className="min-w-52 flex-1"
-                  label="Why it is left out"
+                  label="Why it is skipped"
                   hint={`It leaves open: ${rung.leavesOpen}.`}
                   value={v.skipped}
                   onChange={(e) => form.set({ skipped: e.target.value })}
@@ -172,7 +172,7 @@ function RungForm({ step, onDone }: { step: LadderStep; onDone: () => void }) {
                     void store({
                       ...v,
                       outcome: "skipped",
-                      outcomeLabel: "left out",
+                      outcomeLabel: "skipped",
                       abnormal: false,
                       values: {},
                       minutes: 0,

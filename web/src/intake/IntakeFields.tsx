@@ -36,7 +36,7 @@ export function IntakeFields({ value, onChange, errors, gears }: Props) {
             <li key={i} className="flex flex-col gap-3 border border-rule bg-panel p-3">
               <div className="flex items-start justify-between gap-3">
                 <Choice
-                  label={`Sign ${i + 1}: what is felt`}
+                  label={`Symptom ${i + 1}: what is felt`}
                   value={s.kind}
                   options={SYMPTOM_KINDS}
                   onChange={(kind) => change(i, { kind })}

@@ -24,7 +24,7 @@ export function entrySummary(e: Entry): string {
       return `fluid ${e.body.colour}, smell ${e.body.smell}`;
     case "observation":
       return e.body.skipped
-        ? `${e.body.title}: left out (${e.body.skipped})`
+        ? `${e.body.title}: skipped (${e.body.skipped})`
         : `${e.body.title}: ${e.body.outcomeLabel}${e.body.sure === "sure" ? "" : `, ${e.body.sure}`}`;
     case "pan":
       return `pan: ${e.body.drainedL === null ? "volume not measured" : `${e.body.drainedL} l drained`}, ${debrisText(e.body.debris)}`;
