@@ -213,7 +213,7 @@ test("by keyboard on a laptop: a rung, the pan, a patch on a photo", async ({ pa
   // the patch stands on the edge of the paper now
   await expect(page.getByText("the fluid patch is not of one colour")).toBeVisible();
   expect(await page.getByText(/^L\* \d+/).textContent()).not.toBe(before);
-  await page.getByRole("group", { name: "Tick each when it is so" }).getByRole("checkbox").focus();
+  await page.getByRole("group", { name: "Tick each once it is done" }).getByRole("checkbox").focus();
   await page.keyboard.press("Space");
   await page.getByLabel("Volume drained, l").focus();
   await page.keyboard.type("4");

@@ -55,7 +55,7 @@ async function choose(page: Page, group: string, option: string): Promise<void> 
 
 /** Ticks what has to be so before a step, each box reached by Tab. */
 async function tickByTab(page: Page): Promise<void> {
-  const boxes = page.getByRole("group", { name: "Tick each when it is so" }).getByRole("checkbox");
+  const boxes = page.getByRole("group", { name: "Tick each once it is done" }).getByRole("checkbox");
   await boxes.first().waitFor();
   for (const box of await boxes.all()) {
     for (let i = 0; i < 80 && !(await box.evaluate((e) => e === document.activeElement)); i++)

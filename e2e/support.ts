@@ -105,7 +105,7 @@ export async function pickChannel(page: Page, column: string, channel: string): 
 
 /** Ticks what has to be so before a step. */
 export async function tickHolds(page: Page): Promise<void> {
-  const boxes = page.getByRole("group", { name: "Tick each when it is so" }).getByRole("checkbox");
+  const boxes = page.getByRole("group", { name: "Tick each once it is done" }).getByRole("checkbox");
   await boxes.first().waitFor();
   for (const box of await boxes.all()) await box.check();
 }

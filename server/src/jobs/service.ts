@@ -108,7 +108,7 @@ export function createJobService(units: UnitService, now: () => Date) {
           throw new HttpError(
             409,
             "untouched",
-            "Nothing was decided, done or proved on this job. Record a decision first; that nothing is wrong is one too.",
+            "Nothing was decided, done or proved on this job. Record a decision first; “nothing is wrong” is one too.",
           );
         if (baseSeq !== undefined) {
           const current = currentInSlot(entries, slot);

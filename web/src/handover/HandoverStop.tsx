@@ -63,7 +63,7 @@ export default function HandoverStop() {
             <Link className="underline" to={`/jobs/${job.id}/decide`}>
               Record a decision
             </Link>{" "}
-            first; that nothing is wrong is one too.
+            first; “nothing is wrong” is one too.
           </Notice>
         )}
         {!state.proof && !untouched(state) && !state.handover && (

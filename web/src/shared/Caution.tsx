@@ -42,7 +42,7 @@ export function Cautions({ names, holds }: { names: readonly string[]; holds?: H
       </ul>
       {holds && held.length > 0 && (
         <fieldset className="mt-2 flex flex-col gap-1">
-          <legend className="label">Tick each when it is so</legend>
+          <legend className="label">Tick each once it is done</legend>
           {held.map((n) => (
             <label key={n} htmlFor={`${id}-${n}`} className="flex min-h-11 items-start gap-3 py-1">
               <input
