@@ -1,6 +1,6 @@
 import { lazy, Suspense, useMemo } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
-import { useJobQuery, useSession, useSuspects } from "../api/queries.ts";
+import { useCautions, useJobQuery, useSession, useSuspects } from "../api/queries.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice } from "../shared/controls.tsx";
@@ -31,6 +31,8 @@ export default function JobPage() {
   const { jobId = "", stop } = useParams();
   const navigate = useNavigate();
   const query = useJobQuery(jobId);
+  // cautions and their ticks stand before a step: no stop is shown, and nothing can be stored, before they are known
+  const cautions = useCautions();
   const { data: session } = useSession();
   const { data: suspects } = useSuspects(jobId);
   const { show } = useSettings();
@@ -67,7 +69,8 @@ export default function JobPage() {
       run: () => document.querySelector<HTMLButtonElement>("main [data-primary]:not(:disabled)")?.click(),
     },
   ]);
-  if (query.error && !job) {
+  const failed = job ? (cautions.data ? null : cautions.error) : query.error;
+  if (failed) {
     return (
       <div className="flex min-h-full flex-col">
         <TopBar>
@@ -82,13 +85,13 @@ export default function JobPage() {
             live
             actions={<Button onClick={() => void navigate("/")}>Bay board</Button>}
           >
-            {query.error.message}
+            {failed.message}
           </Notice>
         </main>
       </div>
     );
   }
-  if (!value || !job) {
+  if (!value || !job || !cautions.data) {
     return (
       <p role="status" className="p-8 text-quiet">
         Loading the job …

@@ -39,6 +39,7 @@ export default function WorkStop() {
   const names = [...new Set(repairs.flatMap((r) => r.cautions))];
   // they stand before the first step, not before each line that is written of it
   const holds = useHolds(state.work.length === 0 ? names : []);
+  const unknown = decision !== undefined && catalogue === undefined;
   const { value, set, errors } = form;
   const setPart = (i: number, patch: Partial<PartText>) =>
     set({ parts: value.parts.map((p, k) => (k === i ? { ...p, ...patch } : p)) });
@@ -62,7 +63,7 @@ export default function WorkStop() {
         title="Work"
         actions={
           mayEdit && (
-            <Button tone="primary" type="submit" disabled={form.pending || holds.open.length > 0} data-primary>
+            <Button tone="primary" type="submit" disabled={form.pending || unknown || holds.open.length > 0} data-primary>
               Store the work
             </Button>
           )
