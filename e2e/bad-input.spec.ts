@@ -163,7 +163,7 @@ test("two people on one job: the later sees a conflict, keeps what was typed, an
   await expect(a.getByRole("link", { name: /First look, done/ })).toBeVisible();
   await level(b).getByRole("button", { name: "Store the level" }).click();
   await expect(level(b).getByRole("alert")).toContainText("Somebody changed this while you were typing");
-  await expect(level(b).getByRole("alert")).toContainText("Iona Tullo stored: fluid level in the window");
+  await expect(level(b).getByRole("alert")).toContainText("Iona Tullo stored: fluid level correct");
   await expect(level(b).getByLabel("How it was read")).toHaveValue("sight hole, by hand");
   // the refused write fetches the job anew, and the form moves with it: a click on the way would miss
   await b.waitForLoadState("networkidle");

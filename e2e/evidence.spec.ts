@@ -137,7 +137,9 @@ test.describe("by touch on a tablet", () => {
     await pan.getByRole("radiogroup", { name: "Fine grey paste: how much" }).getByRole("radio", { name: "Much" }).tap();
     await expect(pan.getByText("Over what the distance allows")).toBeVisible();
     await pan.getByRole("button", { name: "Store what was found" }).tap();
-    await expect(page.getByRole("list", { name: "Contradictions" })).toContainText("The level was full, and 0.8 l of");
+    await expect(page.getByRole("list", { name: "Contradictions" })).toContainText(
+      "The level was correct, and 0.8 l of",
+    );
     await expect(page.getByRole("complementary")).toContainText(/lining|Fluid level low/i);
 
     // colour by photo

@@ -17,6 +17,7 @@ const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] 
   ["fluid", "0419", "fluid", /Next change/],
   ["fluid bench", undefined, "/fluid", /Next change/],
   ["scan, empty", "0421", "scan", /Choose a log/],
+  ["road test, no scan tool", "0421", "scan?way=felt", /Tap what each gear did/],
   ["scan, planetary", "0419", "scan", /Slip in gear 3/],
   ["scan, dual clutch", "0417", "scan", /Slip in gear 2/],
   ["suspects", "0417", "suspects", /Next check/],

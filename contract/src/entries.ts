@@ -1,4 +1,4 @@
-import type { EntryBodies, EntryKind } from "@gearsense/core/job";
+import { type EntryBodies, type EntryKind, FELT_OUTCOMES, outcomesAt } from "@gearsense/core/job";
 import { z } from "zod";
 import { Filled, Id, Text, Timestamp } from "./quantities.ts";
 
@@ -149,6 +149,31 @@ export const TypedBodies = {
     minutes: z.number().min(0).max(6000).nullable(),
     note: Text(1000),
   }),
+  felt: z.object({
+    by: Filled(60, "Whose words these are"),
+    sure: Sure,
+    marks: z
+      .array(
+        z
+          .object({
+            where: z.string().max(20),
+            outcome: z.enum(FELT_OUTCOMES),
+            load: SymptomSchema.shape.load,
+            temperature: SymptomSchema.shape.temperature,
+          })
+          .refine((m) => outcomesAt(m.where) !== undefined, {
+            path: ["where"],
+            message: 'a gear such as "4", a shift such as "2-3", P, N or a situation',
+          })
+          .refine((m) => outcomesAt(m.where)?.includes(m.outcome) ?? true, {
+            path: ["outcome"],
+            message: "cannot be said of this place",
+          }),
+      )
+      .min(1, "mark at least one gear, shift or situation")
+      .max(300),
+    note: Text(1000),
+  }),
   tried: z.object({
     repairId: z.string().max(80),
     title: z.string().max(200),
@@ -288,6 +313,7 @@ export const EntrySchema = z
     entry("codes-read", TypedBodies["codes-read"]),
     entry("log", ComputedBodies.log),
     entry("analysis", ComputedBodies.analysis),
+    entry("felt", TypedBodies.felt),
     entry("check", TypedBodies.check),
     entry("fluid-plan", TypedBodies["fluid-plan"]),
     entry("tried", TypedBodies.tried),
@@ -316,6 +342,7 @@ export const NewEntry = z
     write("photo", TypedBodies.photo),
     write("code", TypedBodies.code),
     write("codes-read", TypedBodies["codes-read"]),
+    write("felt", TypedBodies.felt),
     write("check", TypedBodies.check),
     write("fluid-plan", TypedBodies["fluid-plan"]),
     write("tried", TypedBodies.tried),

@@ -51,6 +51,43 @@ export interface PhotoPatch {
   readonly h: number;
 }
 
+const FELT_GEAR = ["pulls", "slips", "nothing"] as const;
+const FELT_SHIFT = ["clean", "flares", "harsh", "late", "missing"] as const;
+const FELT_PARK = ["holds", "rolls"] as const;
+const FELT_NEUTRAL = ["free", "creeps"] as const;
+const FELT_SITUATION = ["quiet", "noise", "shake"] as const;
+/** Where noise and shake tell different parts apart. */
+export const SITUATIONS = [
+  "standing",
+  "in-gear",
+  "pulling-away",
+  "pulling-hard",
+  "cruising",
+  "coasting",
+  "load-change",
+] as const;
+export type Situation = (typeof SITUATIONS)[number];
+export const FELT_OUTCOMES = [...FELT_GEAR, ...FELT_SHIFT, ...FELT_PARK, ...FELT_NEUTRAL, ...FELT_SITUATION] as const;
+export type FeltOutcome = (typeof FELT_OUTCOMES)[number];
+
+/** One thing that was tried on the road. */
+export interface FeltMark {
+  /** gear "4" or "R", shift "2-3", range "P" or "N", or a situation */
+  readonly where: string;
+  readonly outcome: FeltOutcome;
+  readonly load: Symptom["load"];
+  readonly temperature: Symptom["temperature"];
+}
+
+/** What can be said of a place: which outcomes, the good one first. @returns undefined for a place that is none */
+export function outcomesAt(where: string): readonly FeltOutcome[] | undefined {
+  if (where === "P") return FELT_PARK;
+  if (where === "N") return FELT_NEUTRAL;
+  if (/^(R|\d{1,2})$/.test(where)) return FELT_GEAR;
+  if (/^(R|\d{1,2})-(R|\d{1,2})$/.test(where)) return FELT_SHIFT;
+  return SITUATIONS.includes(where as Situation) ? FELT_SITUATION : undefined;
+}
+
 export interface EntryBodies {
   intake: {
     readonly complaint: string;
@@ -151,6 +188,14 @@ export interface EntryBodies {
     readonly label?: string | undefined;
   };
   analysis: { readonly logId: string; readonly findings: number; readonly headline: string };
+  /** a road test without a log: what each gear, shift, range and situation did, in one person's words */
+  felt: {
+    /** whose words: "Driver", "Owner", a name */
+    readonly by: string;
+    readonly sure: Sureness;
+    readonly marks: readonly FeltMark[];
+    readonly note: string;
+  };
   check: {
     readonly checkId: string;
     readonly component: string;
@@ -269,7 +314,7 @@ export const codeKey = ({ code, module }: Pick<EntryBodies["code"], "code" | "mo
 /** The slot an entry fills. Two entries in one slot are versions of the same thing. @param unique - for kinds that pile up */
 export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], unique: string): string {
   const b = body as Partial<
-    Record<"code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId" | "repairId", string>
+    Record<"code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId" | "repairId" | "by", string>
   >;
   switch (kind) {
     case "code":
@@ -285,6 +330,9 @@ export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], uniqu
       return `observation:${b.rung}`;
     case "photo":
       return `photo:${b.photoId}`;
+    // two people's words stand beside each other
+    case "felt":
+      return `felt:${b.by?.trim().toLowerCase()}`;
     case "caution":
       return `caution:${b.about}`;
     case "work":

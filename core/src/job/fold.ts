@@ -15,6 +15,8 @@ export interface JobState {
   readonly codesRead: EntryOf<"codes-read"> | undefined;
   readonly logs: readonly EntryOf<"log">[];
   readonly analyses: readonly EntryOf<"analysis">[];
+  /** road tests without a log, one of each person */
+  readonly felt: readonly EntryOf<"felt">[];
   readonly checks: readonly EntryOf<"check">[];
   readonly tried: readonly EntryOf<"tried">[];
   /** for each of `tried`, where on the timeline it was first told of: a later word on it is a correction */
@@ -81,6 +83,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
     codesRead: all("codes-read")[0],
     logs,
     analyses: all("analysis").filter((a) => logIds.has(a.body.logId)),
+    felt: all("felt"),
     checks: all("check"),
     tried,
     triedSince: tried.map((t) => since(t.slot)),
@@ -112,7 +115,7 @@ function stageOf(s: Omit<JobState, "stage" | "waitsFor">): Pick<JobState, "stage
   if (s.decision) return { stage: "work", waitsFor: "the work" };
   if (!s.intake) return { stage: "intake", waitsFor: "the complaint" };
   if (!s.level) return { stage: "first-look", waitsFor: "the fluid level" };
-  if (!analysed("before")) return { stage: "scan", waitsFor: "a scan log" };
+  if (!analysed("before") && s.felt.length === 0) return { stage: "scan", waitsFor: "a scan log or a road test" };
   if (s.checks.length === 0) return { stage: "suspects", waitsFor: "the next check" };
   return { stage: "decide", waitsFor: "a decision" };
 }

@@ -7,13 +7,16 @@ export type {
   EntryKind,
   EntryOf,
   EventKind,
+  FeltMark,
+  FeltOutcome,
   HistoryKind,
   PhotoPatch,
+  Situation,
   Sureness,
   Symptom,
   Wish,
 } from "./entries.ts";
-export { codeKey, slotOf } from "./entries.ts";
+export { codeKey, FELT_OUTCOMES, outcomesAt, SITUATIONS, slotOf } from "./entries.ts";
 export type { JobState, Stage } from "./fold.ts";
 export { currentInSlot, foldJob, STAGES, supersededIds, untouched } from "./fold.ts";
 export { SYMPTOM_WORDS } from "./symptom-words.ts";

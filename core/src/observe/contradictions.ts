@@ -1,5 +1,5 @@
 import { deltaE2000, expectedDrainL, judgeLevel, levelMistakes } from "../fluid/index.ts";
-import type { JobState } from "../job/index.ts";
+import type { EntryBodies, JobState } from "../job/index.ts";
 import type { Unit } from "../unit/index.ts";
 
 /** Entries that cannot both be right. */
@@ -27,6 +27,26 @@ export function drainedAs(unit: Unit, drainedL: number | null, drainedC: number 
   } as const;
 }
 
+/**
+ * Does a photo beside white paper bear out the word for the colour of the fluid? Dark words need a fluid far from fresh,
+ * "fresh" one near it, each by more than the uncertainty of the photo (CIEDE2000).
+ * @returns undefined without a photo or without the fresh colour in the unit file
+ */
+export function photoAgainstWord(
+  unit: Unit,
+  { colour, photo }: EntryBodies["fluid"],
+): { readonly away: number; readonly against: boolean } | undefined {
+  if (!photo || !unit.fluid.freshLab) return undefined;
+  const away = deltaE2000(unit.fluid.freshLab, photo.lab);
+  const dark = colour === "brown" || colour === "black";
+  return {
+    away,
+    against:
+      (dark && away < LOOKS_FRESH_DELTA_E - photo.uncertaintyDeltaE) ||
+      (colour === "fresh" && away > LOOKS_OLD_DELTA_E + photo.uncertaintyDeltaE),
+  };
+}
+
 /** Points out entries of a job that contradict each other. The order of the entries does not matter. */
 export function findContradictions(unit: Unit, state: JobState): Contradiction[] {
   const out: Contradiction[] = [];
@@ -41,7 +61,7 @@ export function findContradictions(unit: Unit, state: JobState): Contradiction[]
     add(
       "level-spoilt",
       [level],
-      `The level is stored as ${b.state === "ok" ? "in the window" : b.state}, and the way it was read says nothing of it.`,
+      `The level is stored as ${b.state === "ok" ? "correct" : b.state === "high" ? "overfilled" : b.state}, and the way it was read says nothing of it.`,
       "Read it again by the procedure of the unit.",
     );
   else if (
@@ -54,7 +74,7 @@ export function findContradictions(unit: Unit, state: JobState): Contradiction[]
     add(
       "level-converted",
       [level],
-      `The level is stored as ${b.state === "ok" ? "in the window" : b.state}; at ${converted.referenceC} °C it is ${l(Math.abs(converted.atReferenceL))} ${converted.atReferenceL < 0 ? "low" : "over"}, ± ${l(converted.plusMinusL)}.`,
+      `The level is stored as ${b.state === "ok" ? "correct" : b.state === "high" ? "overfilled" : b.state}; at ${converted.referenceC} °C it is ${l(Math.abs(converted.atReferenceL))} ${converted.atReferenceL < 0 ? "low" : "over"}, ± ${l(converted.plusMinusL)}.`,
       "Read it again in the window of the unit file.",
     );
   const drained = pan && drainedAs(unit, pan.body.drainedL, pan.body.drainedC);
@@ -62,7 +82,7 @@ export function findContradictions(unit: Unit, state: JobState): Contradiction[]
     add(
       "full-but-short",
       [level, pan],
-      `The level was ${levelState === "ok" ? "full" : "over full"}, and ${l(pan?.body.drainedL ?? 0)} of ${l(drained.expectedL)} came out.`,
+      `The level was ${levelState === "ok" ? "correct" : "overfilled"}, and ${l(pan?.body.drainedL ?? 0)} of ${l(drained.expectedL)} came out.`,
       "Was all of it caught? Was the level read with the engine off or on a wet stick?",
     );
   if (drained?.state === "over" && levelState === "low")
@@ -86,25 +106,17 @@ export function findContradictions(unit: Unit, state: JobState): Contradiction[]
       `The fluid is ${fluid.body.colour} by colour and ${fluid.body.cloudiness} by clearness.`,
       "Let a glass of it stand for ten minutes: water sinks, air rises.",
     );
-  const photo = fluid?.body.photo;
-  const freshLab = unit.fluid.freshLab;
-  if (photo && freshLab && fluid) {
-    const away = deltaE2000(freshLab, photo.lab);
-    const { colour } = fluid.body;
-    if ((colour === "brown" || colour === "black") && away < LOOKS_FRESH_DELTA_E - photo.uncertaintyDeltaE)
-      add(
-        "word-against-photo",
-        [fluid],
-        `The fluid is called ${colour}; in the photo it is ΔE ${away.toFixed(0)} from fresh.`,
-        "Take the photo again beside white paper, or change the word.",
-      );
-    if (colour === "fresh" && away > LOOKS_OLD_DELTA_E + photo.uncertaintyDeltaE)
-      add(
-        "word-against-photo",
-        [fluid],
-        `The fluid is called fresh; in the photo it is ΔE ${away.toFixed(0)} from fresh.`,
-        "Another fluid may be in it: dyes differ. Ask what was filled.",
-      );
+  const photo = fluid && photoAgainstWord(unit, fluid.body);
+  if (fluid && photo?.against) {
+    const fresh = fluid.body.colour === "fresh";
+    add(
+      "word-against-photo",
+      [fluid],
+      `The fluid is called ${fluid.body.colour}; in the photo it is ΔE ${photo.away.toFixed(0)} from fresh.`,
+      fresh
+        ? "Another fluid may be in it: dyes differ. Ask what was filled."
+        : "Take the photo again beside white paper, or change the word.",
+    );
   }
   const changed = intake?.body.history?.find((h) => h.kind === "fluid");
   if (changed && (fluid?.body.colour === "black" || (fluid?.body.smell === "burnt" && fluid.body.colour !== "fresh")))

@@ -1,7 +1,18 @@
 export type { DebrisClass, DebrisKnowledge, Rung, RungForm } from "../knowledge/index.ts";
 export { type CodeReport, CodeTextError, type ReadCode, readCodes } from "./codes.ts";
-export { type Contradiction, DRAIN_BAND, drainedAs, findContradictions } from "./contradictions.ts";
+export { type Contradiction, DRAIN_BAND, drainedAs, findContradictions, photoAgainstWord } from "./contradictions.ts";
 export { debrisSources, pasteWithin } from "./debris.ts";
+export {
+  FELT_WORDS,
+  type FeltPlace,
+  feltObservations,
+  feltPlaces,
+  feltText,
+  isGood,
+  otherConditions,
+  placeWords,
+} from "./felt.ts";
+export { type GenericMeaning, genericMeaning, partsOfFrame, ratioObservations } from "./generic-codes.ts";
 export {
   BATTERY_V,
   judgeBattery,

@@ -116,11 +116,39 @@ describe("report", () => {
     expect(section(r, "first-look")).toMatch(
       /level low \(−0.6 l from full\), read by overflow at 40 °C, engine running/,
     );
-    expect(section(r, "first-look")).toMatch(/P0730 \| Ratio \| complaint/);
+    expect(section(r, "first-look")).toMatch(/P0730 \| Ratio \| {2}\| complaint/);
     expect(section(r, "checks")).toBe("Pan | Clean | 1 | ");
     expect(section(r, "decision")).toMatch(/High clutch worn 73 %[\s\S]*without a recorded fluid level/);
     expect(section(r, "work")).toMatch(/Labour 2.0 h; parts 83.00 EUR/);
     expect(section(r, "follow-ups")).toMatch(/Level \| 2026-12-24 \| 101 000 km/);
+  });
+  it("tells road tests by feel with whose words they are, freeze frames and photos", () => {
+    const { entries, write } = madeTimeline();
+    const hot = { load: "any", temperature: "hot" } as const;
+    write("felt", {
+      by: "Owner",
+      sure: "doubtful",
+      marks: [
+        { where: "4", outcome: "nothing", ...hot },
+        { where: "R", outcome: "nothing", ...hot },
+        { where: "cruising", outcome: "shake", ...hot, temperature: "any" },
+      ],
+      note: "on the pass",
+    });
+    write("code", { ...BODY.code("P0730", "complaint"), text: "Ratio", freezeFrame: { Gear: "4", Speed: "62 km/h" } });
+    write("photo", {
+      photoId: "p",
+      sha256: "a",
+      widthPx: 1,
+      heightPx: 1,
+      about: "magnet",
+      caption: "from the pan",
+      markers: [{ x: 0, y: 0, text: "clip" }],
+    });
+    const r = report(entries);
+    expect(section(r, "road-test")).toBe("Owner (doubtful): no drive 4, R (hot); shakes steady speed. on the pass");
+    expect(section(r, "first-look")).toContain("P0730 | Ratio | Gear 4; Speed 62 km/h | complaint");
+    expect(section(r, "photos")).toBe("magnet | from the pan | clip");
   });
   it("says less once an entry is taken back", () => {
     const { entries, write } = madeTimeline();

@@ -1,6 +1,8 @@
 import type { Analysis, Comparison, FeltProof, Finding } from "../drive/index.ts";
 import { feltSentence } from "../drive/index.ts";
-import { type JobState, SYMPTOM_WORDS } from "../job/index.ts";
+import { deltaE2000 } from "../fluid/index.ts";
+import { type EntryBodies, type JobState, SYMPTOM_WORDS } from "../job/index.ts";
+import { feltText } from "../observe/index.ts";
 import { formatQuantity, formatRange, type UnitSystem } from "../quantity/index.ts";
 import type { Ranking } from "../suspect/index.ts";
 import type { Unit } from "../unit/index.ts";
@@ -85,6 +87,15 @@ const happened = (label: string, list: readonly { readonly kind: string; readonl
   list.length > 0 &&
   `${label}: ${list.map((h) => h.what || h.kind.replace("-", " ")).join("; ")}`;
 
+/** What the photo of the fluid measured beside white paper. */
+function fluidPhotoText(unit: Unit, { photo }: EntryBodies["fluid"]): string {
+  if (!photo) return "";
+  const fresh = unit.fluid.freshLab;
+  return fresh
+    ? ` In the photo its colour is ΔE ${deltaE2000(fresh, photo.lab).toFixed(0)} ± ${photo.uncertaintyDeltaE.toFixed(0)} from fresh.`
+    : ` Its colour in the photo: L* ${photo.lab[0].toFixed(0)}, a* ${photo.lab[1].toFixed(0)}, b* ${photo.lab[2].toFixed(0)}.`;
+}
+
 const percent = (p: number) => `${Math.round(p * 100)} %`;
 
 /** Pairs of bars for the conditions that both drives met, at most eight, worst first. */
@@ -136,7 +147,7 @@ export function buildReport(input: ReportInput): Report {
       happened("Events", intake.body.events),
     ]);
   }
-  const levelWords = { ok: "in the window", low: "low", high: "over full", "not-readable": "not readable" } as const;
+  const levelWords = { ok: "correct", low: "low", high: "overfilled", "not-readable": "not readable" } as const;
   add(
     "first-look",
     "First look",
@@ -144,7 +155,7 @@ export function buildReport(input: ReportInput): Report {
       level
         ? `Fluid level ${levelWords[level.body.state]}${level.body.litresFromFull ? ` (${formatQuantity(level.body.litresFromFull, "volume", system).text} from full)` : ""}, read by ${level.body.method}${level.body.fluidC === null ? "" : ` at ${formatQuantity(level.body.fluidC, "temperature", system).text}`}${level.body.engineRunning ? ", engine running" : ", engine off"}.`
         : "The fluid level was not recorded.",
-      fluid && `Fluid ${fluid.body.colour}, smell: ${fluid.body.smell}.`,
+      fluid && `Fluid ${fluid.body.colour}, smell: ${fluid.body.smell}.${fluidPhotoText(unit, fluid.body)}`,
       ...state.observations.map(({ body }) =>
         body.skipped
           ? `${body.title}: not looked at (${body.skipped}).`
@@ -154,11 +165,24 @@ export function buildReport(input: ReportInput): Report {
     ],
     state.codes.length > 0
       ? {
-          columns: ["Code", "Meaning", "Triage", "Reason"],
-          rows: state.codes.map((c) => [c.body.code, c.body.text, c.body.triage.replace("-", " "), c.body.reason]),
+          columns: ["Code", "Meaning", "Freeze frame", "Triage", "Reason"],
+          rows: state.codes.map((c) => [
+            c.body.module ? `${c.body.code}, ${c.body.module}` : c.body.code,
+            c.body.text,
+            Object.entries(c.body.freezeFrame ?? {})
+              .map(([name, value]) => `${name} ${value}`)
+              .join("; "),
+            c.body.triage.replace("-", " "),
+            c.body.reason,
+          ]),
         }
       : undefined,
   );
+  if (state.photos.length > 0)
+    add("photos", "Photos", [], {
+      columns: ["Of", "Caption", "Marked in it"],
+      rows: state.photos.map(({ body }) => [body.about, body.caption, body.markers.map((m) => m.text).join("; ")]),
+    });
   const { pan } = state;
   if (pan) {
     const seen = pan.body.debris.filter((d) => d.amount > 0);
@@ -173,6 +197,14 @@ export function buildReport(input: ReportInput): Report {
       pan.body.filter !== "not-opened" && `Filter cut open: ${pan.body.filter}.`,
     ]);
   }
+  add(
+    "road-test",
+    "Road test without a log, felt and not measured",
+    state.felt.map(
+      ({ body }) =>
+        `${body.by}${body.sure === "sure" ? "" : ` (${body.sure})`}: ${feltText(body.marks)}.${body.note ? ` ${body.note}` : ""}`,
+    ),
+  );
   if (input.before) {
     add(
       "findings",

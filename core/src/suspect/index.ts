@@ -23,12 +23,12 @@ export {
   fromLogs,
   levelKnown,
   mileageEvidence,
-  SURENESS,
 } from "./evidence/collect.ts";
 export type { Evidence } from "./evidence/evidence.ts";
 export { stillHolding } from "./evidence/evidence.ts";
 export type { EvidenceProblem } from "./evidence/sift.ts";
 export { siftEvidence } from "./evidence/sift.ts";
+export { SURENESS } from "./evidence/sureness.ts";
 export type { Check, CustomFault, Fault, Repair, Subject } from "./faults/instances.ts";
 export {
   componentsOf,

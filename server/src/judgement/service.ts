@@ -1,6 +1,7 @@
 import { createHash } from "node:crypto";
 import type { CatalogueView, ProofView, SuspectsView } from "@gearsense/contract";
 import { compareDrives, feltSentence, gearObservations, gearOutcomes, obtainedGears } from "@gearsense/core/drive";
+import { feltObservations, ratioObservations } from "@gearsense/core/observe";
 import { feltOf } from "@gearsense/core/report";
 import {
   collectEvidence,
@@ -109,7 +110,19 @@ export function createJudgementService(
     };
     // what the vehicle shows now: of drives before a repair nobody knows what that has changed
     const drives = drivesByRepairs(state, analysed).findLast((of) => of.length > 0) ?? [];
-    return { task, unit, state, drives, moved };
+    // what was felt before a repair nobody has felt since
+    const since = Math.max(0, ...state.triedSince);
+    const byHand = [
+      ...feltObservations(
+        unit,
+        state.felt.filter((e) => e.seq > since).map((e) => e.body),
+      ),
+      ...ratioObservations(
+        unit,
+        state.codes.filter((e) => e.seq > since && e.body.triage !== "earlier-work").map((e) => e.body),
+      ),
+    ];
+    return { task, unit, state, drives, byHand, moved };
   };
   return (scope: ShopScope) => ({
     /** What this and two other ways of working would cost from here. */
@@ -118,7 +131,7 @@ export function createJudgementService(
     },
 
     async suspects(jobId: string, hourlyRate: number): Promise<SuspectsView> {
-      const { task, unit, state, drives, moved } = await taskOf(scope, jobId, hourlyRate);
+      const { task, unit, state, drives, byHand, moved } = await taskOf(scope, jobId, hourlyRate);
       const { ranking, advice, evidence, problems, previous } = await judge(task);
       const { known, measured } = circuitFacts(unit, stillHolding(evidence));
       return {
@@ -130,11 +143,11 @@ export function createJudgementService(
         problems: [...problems],
         circuit: readCircuit(unit, known, measured) ?? null,
         chart: {
-          outcomes: mergeOutcomes(drives.map((l) => gearOutcomes(l.analysis))),
-          reading: readObservations(
-            unit,
-            drives.flatMap((l) => gearObservations(l.analysis)),
-          ),
+          outcomes: mergeOutcomes([
+            ...drives.map((l) => gearOutcomes(l.analysis)),
+            ...byHand.map((o) => ({ [o.gear]: o.outcome })),
+          ]),
+          reading: readObservations(unit, [...drives.flatMap((l) => gearObservations(l.analysis)), ...byHand]),
           stuck: stuckFrom(
             unit,
             drives.flatMap((l) => obtainedGears(l.analysis)),

@@ -52,7 +52,7 @@ export function Timeline() {
         ) : (
           <ChevronUp aria-hidden="true" className="size-5" />
         )}
-        <span className="label">
+        <span className="label whitespace-nowrap">
           Timeline · {entries.length} {entries.length === 1 ? "entry" : "entries"}
         </span>
         {last && (

@@ -1,6 +1,7 @@
 import type { Debris, Entry } from "@gearsense/core/job";
+import { feltText } from "@gearsense/core/observe";
 
-const LEVEL = { low: "low", ok: "in the window", high: "over full", "not-readable": "not readable" } as const;
+const LEVEL = { low: "low", ok: "correct", high: "overfilled", "not-readable": "not readable" } as const;
 
 const AMOUNTS = ["no", "a trace of", "some", "much"] as const;
 
@@ -38,6 +39,8 @@ export function entrySummary(e: Entry): string {
       return `log "${e.body.fileName}" stored unchanged (${e.body.role} the repair), hash ${e.body.sha256.slice(0, 4)}…${e.body.sha256.slice(-2)}`;
     case "analysis":
       return `analysed: ${e.body.headline}`;
+    case "felt":
+      return `road test, ${e.body.by}: ${feltText(e.body.marks)}`;
     case "check":
       return `${e.body.title}: ${e.body.outcomeLabel}${e.body.note ? ` (${e.body.note})` : ""}`;
     case "tried":

@@ -48,7 +48,7 @@ describe("stops", () => {
 
 describe("entries in one line", () => {
   it.each([
-    [() => level("high"), /^fluid level over full, overflow at 40 °C$/],
+    [() => level("high"), /^fluid level overfilled, overflow at 40 °C$/],
     [() => log("after"), /"a.csv" stored unchanged \(after the repair\), hash abcd…89/],
     [() => work(20), /^work: Pan off \(20 min\)$/],
     [() => entry("retraction", { entryId: "x", reason: "wrong job" }), /^took back an entry: wrong job$/],

@@ -54,7 +54,7 @@ const KEYS: Readonly<Record<StopId, string>> = {
 
 export const stateOf = (job: JobView): JobState => foldJob(job.entries as Parameters<typeof foldJob>[0]);
 
-const LEVEL_WORDS = { low: "low", ok: "level ok", high: "over full", "not-readable": "no level" } as const;
+const LEVEL_WORDS = { low: "low", ok: "level ok", high: "overfilled", "not-readable": "no level" } as const;
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
 
 /** The stops of the job line with their state and figure. @param topShare - odds of the best suspect */
@@ -79,15 +79,19 @@ export function stopsOf(state: JobState, topShare: number | undefined): StopInfo
       state.level ? LEVEL_WORDS[state.level.body.state] : "",
     ],
     scan: [
-      analysed.length > 0 ? "done" : before.length > 0 ? "in hand" : "untouched",
-      analysed.length > 0 ? plural(findings, "finding") : "",
+      analysed.length > 0 || state.felt.length > 0 ? "done" : before.length > 0 ? "in hand" : "untouched",
+      analysed.length > 0 ? plural(findings, "finding") : state.felt.length > 0 ? "by feel" : "",
     ],
     pan: [
       state.pan ? "done" : "untouched",
       state.pan?.body.drainedL != null ? `${state.pan.body.drainedL.toFixed(1)} l` : "",
     ],
     suspects: [
-      state.decision ? "done" : analysed.length > 0 || state.checks.length > 0 ? "in hand" : "untouched",
+      state.decision
+        ? "done"
+        : analysed.length > 0 || state.felt.length > 0 || state.checks.length > 0
+          ? "in hand"
+          : "untouched",
       topShare === undefined ? "" : percent(topShare),
     ],
     decide: [

@@ -1,4 +1,5 @@
 import type { ImportProfile } from "@gearsense/core/log";
+import { Tabs } from "radix-ui";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { useProfiles } from "../api/queries.ts";
@@ -7,13 +8,48 @@ import { Cautions } from "../shared/Caution.tsx";
 import { Button, Heading, Notice } from "../shared/controls.tsx";
 import { ImportPanel } from "./ImportPanel.tsx";
 import { LogView } from "./LogView.tsx";
+import { RoadTest } from "./RoadTest.tsx";
 import { useImport } from "./useImport.ts";
 
 const NO_PROFILES: readonly ImportProfile[] = [];
 
-/** Logs before the repair: import, trace, findings. */
+/** Drives before the repair: logs with trace and findings, or a road test tapped on the application chart. */
 export default function ScanStop() {
-  return <Logs when="before" title="Scan" importTitle="Drop the log of the drive here" />;
+  const { state } = useJob();
+  const [search, setSearch] = useSearchParams();
+  const way = search.get("way") ?? (state.logs.length === 0 && state.felt.length > 0 ? "felt" : "log");
+  return (
+    <Tabs.Root
+      value={way}
+      onValueChange={(v) => setSearch(v === "felt" ? { way: "felt" } : { way: "log" }, { replace: true })}
+    >
+      <Tabs.List aria-label="How the drive was recorded" className="mb-3 flex flex-wrap gap-1 border-b border-ink">
+        {(
+          [
+            ["log", "Scan log"],
+            ["felt", "Road test, no scan tool"],
+          ] as const
+        ).map(([value, label]) => (
+          <Tabs.Trigger
+            key={value}
+            value={value}
+            className="label min-h-11 px-3 data-[state=active]:bg-slate data-[state=active]:text-on-slate"
+          >
+            {label}
+          </Tabs.Trigger>
+        ))}
+      </Tabs.List>
+      <Tabs.Content value="log">
+        <Logs when="before" title="Scan" importTitle="Drop the log of the drive here" />
+      </Tabs.Content>
+      <Tabs.Content value="felt">
+        <Heading title="Road test">
+          What each gear, shift and range did, tapped while a helper drives or straight after. No scan tool is needed.
+        </Heading>
+        <RoadTest />
+      </Tabs.Content>
+    </Tabs.Root>
+  );
 }
 
 export function Logs({

@@ -3,6 +3,7 @@ import clsx from "clsx";
 import { Check, CircleDashed, X } from "lucide-react";
 
 type Unit = JobView["unit"];
+type Reading = Pick<SuspectsView["chart"]["reading"], "cleared" | "accused" | "explanations">;
 type ElementKind = Unit["elements"][number]["kind"];
 
 /** One shape per kind of element, so that colour is not alone. */
@@ -34,6 +35,23 @@ const NOTHING_DRIVEN: SuspectsView["chart"] = {
   stuck: [],
 };
 
+/** What the gears say of an element: its tint and its word. */
+export function elementStates(reading: Reading): { tint: (id: string) => string; word: (id: string) => string } {
+  const suspected = new Set(reading.explanations.flat());
+  const of = (id: string, suspect: string, cleared: string, accused: string, open: string) =>
+    suspected.has(id)
+      ? suspect
+      : reading.cleared.includes(id)
+        ? cleared
+        : reading.accused.includes(id)
+          ? accused
+          : open;
+  return {
+    tint: (id) => of(id, "bg-action-wash", "bg-clear-wash", "bg-caution-wash", ""),
+    word: (id) => of(id, "suspect", "cleared", "accused", "open"),
+  };
+}
+
 /**
  * Gears down, elements across: good and bad gears visibly clear or accuse columns.
  * @param chart - undefined: the chart alone, without a job
@@ -49,23 +67,7 @@ export function ApplicationChart({
   picked?: string;
 }) {
   const { outcomes, reading } = chart ?? NOTHING_DRIVEN;
-  const suspected = new Set(reading.explanations.flat());
-  const tint = (id: string) =>
-    suspected.has(id)
-      ? "bg-action-wash"
-      : reading.cleared.includes(id)
-        ? "bg-clear-wash"
-        : reading.accused.includes(id)
-          ? "bg-caution-wash"
-          : "";
-  const word = (id: string) =>
-    suspected.has(id)
-      ? "suspect"
-      : reading.cleared.includes(id)
-        ? "cleared"
-        : reading.accused.includes(id)
-          ? "accused"
-          : "open";
+  const { tint, word } = elementStates(reading);
   const kinds = [...new Set(unit.elements.map((e) => e.kind))];
   return (
     <div className="border border-rule bg-panel p-3">

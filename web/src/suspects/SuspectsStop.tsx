@@ -63,10 +63,10 @@ export default function SuspectsStop() {
   // the level comes before anything else: no odds are worth a costlier step without it
   const levelFirst = data.levelKnown ? undefined : data.advice.checks.find((c) => c.check.id === "level");
   const next = levelFirst ?? data.advice.checks[0];
-  // without a drive the odds rest on words: no check beyond the level is worth more than a log
-  const scanFirst = !levelFirst && state.analyses.length === 0;
-  const actNow = data.advice.act === "repair" && !levelFirst && !scanFirst;
-  const step: Step = scanFirst ? { kind: "scan" } : actNow ? { kind: "decide" } : { kind: "check", next };
+  // without a drive the odds rest on words: no check beyond the level is worth more than one, with a scan tool or without
+  const driveFirst = !levelFirst && state.analyses.length === 0 && state.felt.length === 0;
+  const actNow = data.advice.act === "repair" && !levelFirst && !driveFirst;
+  const step: Step = driveFirst ? { kind: "drive", next } : actNow ? { kind: "decide" } : { kind: "check", next };
   // the wiring comes and goes with what is known of it
   const shownTab = tab && (tab !== "wiring" || data.circuit) ? tab : data.circuit ? "wiring" : "weights";
   const record = mayEdit ? (id: string) => setRecording(catalogue?.checks.find((c) => c.id === id)) : undefined;
@@ -101,7 +101,7 @@ export default function SuspectsStop() {
                   : "Next check, by expected cost to a right repair"}
             </h2>
             <NextStep step={step} data={data} money={money} level={levelFirst !== undefined} />
-            {!levelFirst && !scanFirst && <Orders money={money} />}
+            {!levelFirst && !driveFirst && <Orders money={money} />}
           </section>
         </div>
         <Tabs.Root value={shownTab} onValueChange={setTab}>
@@ -155,7 +155,7 @@ function Tab({ value, children }: { value: string; children: React.ReactNode }) 
 }
 
 type Step =
-  | { readonly kind: "scan" }
+  | { readonly kind: "drive"; readonly next: NextCheck | undefined }
   | { readonly kind: "decide" }
   | { readonly kind: "check"; readonly next: NextCheck | undefined };
 
@@ -171,12 +171,20 @@ function NextStep({
   level: boolean;
 }) {
   const [repair, ...others] = data.advice.options;
-  if (step.kind === "scan")
+  if (step.kind === "drive")
     return (
-      <p>
-        Reproduce the complaint on a quiet road with the scan tool recording and somebody else at the wheel. The log
-        tells: good gears clear elements, bad gears accuse them.
-      </p>
+      <>
+        <p>
+          Reproduce the complaint on a quiet road with somebody else at the wheel: with the scan tool recording, or
+          without one by tapping on the chart what each gear does. Good gears clear elements, bad gears accuse them.
+        </p>
+        {step.next && (
+          <div>
+            <h3 className="text-[17px]">If it cannot be driven</h3>
+            <CheckTree next={step.next} money={money} />
+          </div>
+        )}
+      </>
     );
   if (step.kind === "check")
     return (
@@ -227,10 +235,21 @@ function PrimaryAction({ step, job, onCheck }: { step: Step; job: string; onChec
       )
     );
   }
-  const [label, stop] = step.kind === "scan" ? ["Import a log", "scan"] : ["Decide", "decide"];
+  if (step.kind === "drive") {
+    const { next } = step;
+    return (
+      <>
+        {next && <Button onClick={() => onCheck(next)}>Make this check</Button>}
+        <Button onClick={() => void navigate(`/jobs/${job}/scan?way=felt`)}>Road test, no scan tool</Button>
+        <Button tone="primary" data-primary onClick={() => void navigate(`/jobs/${job}/scan?way=log`)}>
+          Import a log
+        </Button>
+      </>
+    );
+  }
   return (
-    <Button tone="primary" data-primary onClick={() => void navigate(`/jobs/${job}/${stop}`)}>
-      {label}
+    <Button tone="primary" data-primary onClick={() => void navigate(`/jobs/${job}/decide`)}>
+      Decide
     </Button>
   );
 }

@@ -51,6 +51,7 @@ const STOP_OF: Partial<Record<Entry["kind"], string>> = {
   observation: "first-look",
   code: "first-look",
   "codes-read": "first-look",
+  felt: "scan?way=felt",
   pan: "pan",
 };
 

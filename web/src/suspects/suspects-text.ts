@@ -11,7 +11,8 @@ export function chartSentence(unit: JobView["unit"], chart: SuspectsView["chart"
   if (Object.keys(chart.outcomes).length === 0)
     return {
       title: "No gear has been judged yet",
-      detail: "Import a log of the drive: good gears clear elements, bad gears accuse them.",
+      detail:
+        "Import a log of the drive, or make a road test on the chart: good gears clear elements, bad gears accuse them.",
     };
   if (bad.length === 0)
     return {

@@ -63,7 +63,12 @@ export default function WorkStop() {
         title="Work"
         actions={
           mayEdit && (
-            <Button tone="primary" type="submit" disabled={form.pending || unknown || holds.open.length > 0} data-primary>
+            <Button
+              tone="primary"
+              type="submit"
+              disabled={form.pending || unknown || holds.open.length > 0}
+              data-primary
+            >
               Store the work
             </Button>
           )

@@ -1,9 +1,11 @@
 import { type AnalysedLog, distinct, driveEvidence, evidenceTogether } from "../../drive/index.ts";
 import { judgeLevel, levelMistakes } from "../../fluid/index.ts";
-import type { EntryBodies, EntryOf, JobState, Sureness } from "../../job/index.ts";
-import { type DebrisKnowledge, debrisSources, drainedAs, pasteWithin } from "../../observe/index.ts";
+import type { EntryBodies, EntryOf, JobState } from "../../job/index.ts";
+import { type DebrisKnowledge, debrisSources, drainedAs, pasteWithin, photoAgainstWord } from "../../observe/index.ts";
 import type { Unit } from "../../unit/index.ts";
 import type { Evidence } from "./evidence.ts";
+import { fromCodeMeanings, fromFelt } from "./from-road.ts";
+import { SURENESS } from "./sureness.ts";
 
 /** Complaint words that the symptom table knows. */
 const SYMPTOMS: ReadonlySet<string> = new Set(["slip", "harsh", "shudder", "limp", "no-drive", "late"]);
@@ -29,9 +31,10 @@ export function collectEvidence(
   const drives = drivesByRepairs(state, logs).flatMap((of, repairs) =>
     fromLogs(unit, of).map((e) => since(e, repairs)),
   );
-  const { level, fluid, pan, codesRead, observations, codes, checks } = state;
+  const { level, fluid, pan, codesRead, observations, codes, felt, checks } = state;
   const seqs = new Map<string, number>();
-  for (const e of [level, fluid, pan, codesRead, ...observations, ...codes, ...checks]) if (e) seqs.set(e.id, e.seq);
+  for (const e of [level, fluid, pan, codesRead, ...observations, ...codes, ...felt, ...checks])
+    if (e) seqs.set(e.id, e.seq);
   state.tried.forEach((t, i) => {
     seqs.set(t.id, state.triedSince[i] as number);
   });
@@ -84,6 +87,17 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
         abnormal: true,
       });
   }
+  for (const kind of ["noise", "leak"] as const)
+    if (intake?.body.symptoms.some((s) => s.kind === kind))
+      list.push({
+        id: `told-${kind}`,
+        table: `told-${kind}`,
+        subject: {},
+        outcome: "told",
+        label: `Complaint: ${kind}`,
+        entryId: intake.id,
+        abnormal: true,
+      });
   if (intake) list.push(...fromComplaint(unit, intake), ...fromHistory(intake));
   const checkedLevel = state.checks.some((c) => c.body.checkId === "level");
   const levelState = level && levelStateOf(unit, level.body);
@@ -93,12 +107,12 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
       table: "fluid-level",
       subject: {},
       outcome: levelState,
-      label: `Fluid level ${levelState === "ok" ? "in the window" : levelState}`,
+      label: `Fluid level ${levelState === "ok" ? "correct" : levelState === "high" ? "overfilled" : levelState}`,
       entryId: level.id,
       abnormal: levelState !== "ok",
     });
   }
-  if (fluid) list.push(...fromFluid(fluid));
+  if (fluid) list.push(...fromFluid(unit, fluid));
   for (const o of state.observations) {
     if (o.body.skipped) continue;
     list.push({
@@ -131,6 +145,7 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
       abnormal: true,
     });
   }
+  list.push(...fromCodeMeanings(unit, state.codes), ...fromFelt(unit, state.felt));
   if (state.codesRead) {
     for (const c of unit.codes) {
       if (present.has(c.code)) continue;
@@ -244,9 +259,6 @@ export function mileageEvidence(odometerKm: number | null, entryId: string): Evi
   ];
 }
 
-/** How far an observation is believed. */
-export const SURENESS: Readonly<Record<Sureness, number>> = { sure: 0.97, fairly: 0.75, doubtful: 0.4 };
-
 /** Was the level read in a way that tells it? Costly steps warn until it was. */
 export const levelKnown = (unit: Unit, state: JobState): boolean =>
   state.level !== undefined && levelStateOf(unit, state.level.body) !== undefined;
@@ -258,7 +270,8 @@ function levelStateOf(unit: Unit, body: EntryBodies["level"]): "low" | "ok" | "h
   return judged && judged.state !== "undecided" ? judged.state : body.state;
 }
 
-function fromFluid({ id, body }: EntryOf<"fluid">): Evidence[] {
+function fromFluid(unit: Unit, { id, body }: EntryOf<"fluid">): Evidence[] {
+  const photo = photoAgainstWord(unit, body);
   const one = (table: string, outcome: string, label: string, abnormal: boolean): Evidence => ({
     id: table,
     table,
@@ -270,7 +283,15 @@ function fromFluid({ id, body }: EntryOf<"fluid">): Evidence[] {
   });
   const list = [
     one("fluid-smell", body.smell, `Fluid smell: ${body.smell}`, body.smell !== "none"),
-    one("fluid-colour", body.colour, `Fluid colour: ${body.colour}`, ["black", "milky", "brown"].includes(body.colour)),
+    {
+      ...one(
+        "fluid-colour",
+        body.colour,
+        `Fluid colour: ${body.colour}${photo ? `, ${photo.against ? "the photo says otherwise" : "borne out by the photo"} (ΔE ${photo.away.toFixed(0)} from fresh)` : ""}`,
+        ["black", "milky", "brown"].includes(body.colour),
+      ),
+      ...(photo?.against ? { weight: SURENESS.doubtful } : {}),
+    },
   ];
   // milky by colour says it already
   if (body.cloudiness && body.colour !== "milky")

@@ -50,7 +50,9 @@ export function siftEvidence(
   return {
     used: tempered(
       kept.filter((e) => {
-        const cause = lost.find((s) => repairsDone(s) === repairsDone(e) && echoes(model, e, s));
+        const cause =
+          lost.find((s) => repairsDone(s) === repairsDone(e) && echoes(model, e, s)) ??
+          kept.find((s) => repairsDone(s) === repairsDone(e) && saysBetter(s, e));
         if (cause) tell(e, `it follows from "${cause.label}": counted once`);
         return !cause;
       }),
@@ -69,6 +71,8 @@ const TOGETHER: Readonly<Record<string, number>> = {
   adaptation: 0.3,
   time: 0.2,
   "code-present": 0.2,
+  felt: 0.3,
+  "ratio-code": 0.5,
   // one thing said in one breath: three gears of one clutch aren't three complaints
   told: 1,
 };
@@ -77,6 +81,8 @@ const TOGETHER: Readonly<Record<string, number>> = {
 function groupOf({ table, outcome }: Evidence): string {
   if (/^(delay|inertia|engage)-/.test(table)) return "time";
   if (table === "told-gear" || table === "told-shift") return "told";
+  // gears felt, shifts felt and situations are each a group
+  if (table.startsWith("felt-")) return /^felt-(gear|shift)$/.test(table) ? table : "felt";
   return table === "code" ? `code-${outcome}` : table;
 }
 
@@ -92,11 +98,26 @@ function tempered(list: readonly Evidence[]): Evidence[] {
   };
   for (const e of list) counts.set(key(e), (counts.get(key(e)) ?? 0) + 1);
   return list.map((e) => {
-    const rho = TOGETHER[groupOf(e)];
+    const rho = TOGETHER[groupOf(e)] ?? (e.table.startsWith("felt-") ? TOGETHER.felt : undefined);
     const k = counts.get(key(e)) ?? 1;
     return rho === undefined || k === 1 ? e : { ...e, power: 1 / (1 + (k - 1) * rho) };
   });
 }
+
+/** What says the same of one gear or shift, the better witness first: a log beside a person who tried it, who stands beside the complaint. */
+const WITNESSES: readonly (readonly [string, string])[] = [
+  ["gear", "felt-gear"],
+  ["felt-gear", "told-gear"],
+  ["shift", "felt-shift"],
+  ["felt-shift", "told-shift"],
+  ["neutral-pull", "felt-neutral"],
+];
+
+/** Is the first the better witness of the same gear or shift? */
+const saysBetter = (s: Evidence, e: Evidence): boolean =>
+  WITNESSES.some(([better, worse]) => s.table === better && e.table === worse) &&
+  s.subject.gear === e.subject.gear &&
+  s.subject.shift === e.subject.shift;
 
 /**
  * A controller that loses a signal, or reads one beyond belief, stores its code and limps, and does neither where the signal
