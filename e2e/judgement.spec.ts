@@ -4,17 +4,12 @@ import { readFileSync } from "node:fs";
 import type { JobView, SuspectsView } from "@gearsense/contract";
 import type { SimulatedFault } from "@gearsense/simulator";
 import { type BrowserContext, expect, type Page, test } from "@playwright/test";
-import { chooseLog, csv, madeLog, newJob, signedIn, tickHolds } from "./support.ts";
+import { chooseLog, csv, entry, madeLog, newJob, signedIn, tickHolds } from "./support.ts";
 
 test.beforeEach(({ context }) => signedIn(context));
 
 const suspects = async (context: BrowserContext, job: JobView): Promise<SuspectsView> =>
   (await context.request.get(`/api/jobs/${job.id}/suspects`)).json();
-const entry = async (context: BrowserContext, job: JobView, kind: string, body: object): Promise<void> => {
-  const done = await context.request.post(`/api/jobs/${job.id}/entries`, { data: { kind, body, baseSeq: 0 } });
-  expect(done.ok()).toBe(true);
-};
-
 /** A job with its complaint, its level and the log of a drive, the last two through the interface. */
 async function jobWith(
   page: Page,

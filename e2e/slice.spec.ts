@@ -99,7 +99,7 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   const oddsBefore = await odds.innerText();
   const others = page.getByRole("tab", { name: "Choose another check" });
   await expect(page.getByText(/^Following the ways of working/)).toBeVisible();
-  await expect(page.getByText(/^cures .* in all$/).first()).toBeVisible();
+  await expect(page.getByText(/^cures .* · price /).first()).toBeVisible();
   const waiting = await others.boundingBox();
   letGo();
   await expect(page.getByText(/^Each followed on the same \d+ vehicles/)).toBeVisible();

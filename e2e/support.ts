@@ -84,6 +84,12 @@ export async function newJob(context: BrowserContext, unitId = "brae-p6"): Promi
   return response.json();
 }
 
+/** An entry on a job's timeline, past the interface. */
+export async function entry(context: BrowserContext, job: JobView, kind: string, body: object): Promise<void> {
+  const done = await context.request.post(`/api/jobs/${job.id}/entries`, { data: { kind, body, baseSeq: 0 } });
+  expect(done.ok()).toBe(true);
+}
+
 /** Chooses a file through the interface's own button. */
 export async function chooseLog(page: Page, file: ReturnType<typeof csv>): Promise<void> {
   // fonts and the job's state move the page when they come: a click in that moment lands beside the button

@@ -59,6 +59,8 @@ export const IntakeSchema = z.object({
     .max(1e7, "over 10 million is not plausible")
     .nullable()
     .optional(),
+  keepYears: z.number().min(0).max(40, "over 40 years is a slip of the finger").nullable().optional(),
+  downtimeADay: z.number().min(0).max(1e5).nullable().optional(),
   wish: z.enum(["keep-long", "cheap-and-safe", "quick", "sell-soon", "only-know"]).optional(),
 });
 
@@ -202,6 +204,26 @@ export const TypedBodies = {
       .max(12),
     note: Text(500),
   }),
+  sources: z.object({ have: z.array(z.string().max(200)).max(40) }),
+  estimate: z.object({
+    optionId: z.string().min(1).max(240),
+    title: z.string().max(400),
+    lines: z
+      .array(
+        z.object({
+          kind: z.enum(["labour", "part", "fluid", "filter", "other"]),
+          what: Filled(200, "What the line is for"),
+          quantity: z.number("a quantity is a number").min(0, "a quantity is not negative").max(10_000),
+          each: z.number("a price is a number").min(-1e6).max(1e6),
+        }),
+      )
+      .min(1, "an estimate needs a line")
+      .max(60)
+      .refine((lines) => lines.some((l) => l.kind === "labour" && l.quantity > 0), "an estimate needs labour"),
+    taxPercent: z.number("tax is a number").min(0).max(60, "over 60 % is a slip of the finger"),
+    validDays: z.int().min(1).max(365),
+    note: Text(1000),
+  }),
   decision: z.object({
     repairId: z.string().max(200),
     title: z.string().max(400),
@@ -317,6 +339,8 @@ export const EntrySchema = z
     entry("check", TypedBodies.check),
     entry("fluid-plan", TypedBodies["fluid-plan"]),
     entry("tried", TypedBodies.tried),
+    entry("sources", TypedBodies.sources),
+    entry("estimate", TypedBodies.estimate),
     entry("decision", TypedBodies.decision),
     entry("work", TypedBodies.work),
     entry("road-test", TypedBodies["road-test"]),
@@ -346,6 +370,8 @@ export const NewEntry = z
     write("check", TypedBodies.check),
     write("fluid-plan", TypedBodies["fluid-plan"]),
     write("tried", TypedBodies.tried),
+    write("sources", TypedBodies.sources),
+    write("estimate", TypedBodies.estimate),
     write("decision", TypedBodies.decision),
     write("work", TypedBodies.work),
     write("road-test", TypedBodies["road-test"]),

@@ -143,6 +143,8 @@ export const ChecksFile = z.object({
 export const RepairsFile = z.object({
   format: z.literal("gearsense-repairs"),
   version,
+  fluidPerL: z.number().positive(),
+  filterCost: z.number().positive(),
   comebackCost: z.number().min(0),
   secondLookCost: z.number().min(0),
   workmanshipFailure: z.number().min(0).max(0.5),
@@ -155,6 +157,7 @@ export const RepairsFile = z.object({
       kinds: Kinds.optional(),
       hours: Rising,
       partsCost: z.number().min(0),
+      refill: z.enum(["pan", "whole"]).optional(),
       sources: z
         .array(
           z.object({
@@ -163,6 +166,7 @@ export const RepairsFile = z.object({
             partsCost: z.number().min(0),
             leadDays: Rising,
             warrantyMonths: z.number().min(0),
+            ask: z.literal(true).optional(),
             worth: z.number().positive().max(1.1),
             why: z.string(),
           }),
@@ -269,6 +273,8 @@ export function parseKnowledge(files: {
     rungs: ObservationsFile.parse(files.observations).rungs,
     debris: DebrisFile.parse(files.debris),
     repairs: repairs.repairs,
+    fluidPerL: repairs.fluidPerL,
+    filterCost: repairs.filterCost,
     comebackCost: repairs.comebackCost,
     secondLookCost: repairs.secondLookCost,
     workmanshipFailure: repairs.workmanshipFailure,

@@ -2,20 +2,32 @@
 // constraints, break-even and flips that do flip.
 import { describe, expect, it } from "@jest/globals";
 import { triangularMean } from "../chance/index.ts";
-import { Belief, Planner, type PlanSpace, SuspectModel } from "../suspect/index.ts";
+import { Belief, type Money, Planner, type PlanSpace, SuspectModel } from "../suspect/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
-import { breakEven, choicesOf, type DecideInput, decide, LEAVE_ID } from "./index.ts";
+import {
+  askedFor,
+  breakEven,
+  choicesOf,
+  type DecideInput,
+  decide,
+  failsAYear,
+  horizonOf,
+  LEAVE_ID,
+  LEAVING,
+  SELL_ID,
+  SELL_SHARE,
+} from "./index.ts";
 
 const knowledge = libraryKnowledge();
 const model = new SuspectModel(libraryUnit("brae-p6"), knowledge);
-const spaceOf = (weights: Readonly<Record<string, number>>, hourlyRate = 72): PlanSpace => {
+const spaceOf = (weights: Readonly<Record<string, number>>, money: Money = { hourlyRate: 72 }): PlanSpace => {
   const p = new Float64Array(model.sets.count);
   for (const [id, w] of Object.entries(weights)) {
     const i = model.faults.findIndex((f) => f.id === id);
     if (i < 0) throw new Error(`no fault ${id}`);
     p[i] = w;
   }
-  return new Planner(model, { hourlyRate }).space(new Belief(model.sets, p));
+  return new Planner(model, money).space(new Belief(model.sets, p));
 };
 const base = { opened: 0, vehicleValue: 9000, wish: undefined, seed: 11 } as const;
 const run = (input: Partial<DecideInput> & { space: PlanSpace }) => {
@@ -73,8 +85,8 @@ describe("options", () => {
         const { origin } = f;
         const cured = origin.cures.reduce((s, c) => s + c.probability * c.cures, 0);
         expect(Math.abs(cured - f.cures)).toBeLessThan(0.02);
-        if (f.choice.repair)
-          expect(f.hours[1] * origin.hourlyRate + origin.partsCost - origin.saved).toBeCloseTo(f.price, 6);
+        if (origin.price)
+          expect(origin.price.lines.reduce((sum, l) => sum + l.quantity * l.each, 0)).toBeCloseTo(f.price, 6);
         for (const c of origin.cures) expect(c.titles).toHaveLength(c.faultIds.length);
       }
   });
@@ -82,30 +94,82 @@ describe("options", () => {
     const d = run({ space: spaceOf({ nothing: 0.97, mount: 0.03 }) });
     expect([LEAVE_ID, "hand-back"]).toContain(d.best);
   });
-  it("a vehicle worth less than its repair is left", () => {
+  it("a vehicle worth less than its repair is sold, not left", () => {
     const d = run({ space: spaceOf({ "element-worn:HC": 1 }), vehicleValue: 600 });
-    expect(d.best).toBe(LEAVE_ID);
+    expect(d.best).toBe(SELL_ID);
+    expect(of(d, SELL_ID).mean).toBeCloseTo(600 * (1 - SELL_SHARE), 6);
     expect(of(d, "rebuild:HC@kit").against.join()).toMatch(/more than the vehicle is worth/);
+    expect(run({ space: mixed, vehicleValue: null }).figures.map((f) => f.choice.id)).not.toContain(SELL_ID);
+  });
+  it("leaving costs the repair later and dearer, by what is wrong, and what is barred is never the best", () => {
+    const space = spaceOf({ "element-worn:HC": 1 });
+    const d = run({ space });
+    const rivals = d.figures.filter((f) => f.choice.repair).map((f) => f.mean);
+    const { grows, stranded } = LEAVING.element;
+    expect(of(d, LEAVE_ID).mean).toBeCloseTo(grows * Math.min(...rivals) + stranded * knowledge.comebackCost, 6);
+    const calm = spaceOf({ nothing: 0.98, "element-worn:HC": 0.02 });
+    const free = run({ space: calm });
+    const barred = run({ space: calm, notLeft: ["it leaks"] });
+    expect(of(free, LEAVE_ID).against).toEqual([]);
+    expect(of(barred, LEAVE_ID).against).toEqual(["it leaks"]);
+    expect(barred.best).not.toBe(LEAVE_ID);
+  });
+  it("a used or shelf part counts only where it is said to be there", () => {
+    const space = spaceOf({ "element-worn:HC": 1 });
+    const ids = (s: PlanSpace) => choicesOf(s).map((c) => c.id);
+    expect(ids(space).filter((id) => /@(used|spare)/.test(id))).toEqual([]);
+    expect(askedFor(space).map((a) => a.id)).toContain("exchange@spare");
+    const there = spaceOf({ "element-worn:HC": 1 }, { hourlyRate: 72, have: ["exchange@spare"] });
+    expect(ids(there)).toContain("exchange@spare");
+    expect(ids(there)).not.toContain("exchange@used");
+    expect(askedFor(there).find((a) => a.id === "exchange@spare")?.have).toBe(true);
+  });
+  it("a price typed by the shop is the price, and its parts are the parts", () => {
+    const own = { "rebuild:HC@kit": { labourCost: 500, partsCost: 300 } };
+    const space = spaceOf({ "element-worn:HC": 1 }, { hourlyRate: 72, own });
+    expect(of(run({ space }), "rebuild:HC@kit").price).toBeCloseTo(800, 9);
+    const option = new Planner(model, { hourlyRate: 72, own }).options(new Belief(model.sets, space.model.priors));
+    expect(option.find((o) => o.repair.id === "rebuild:HC")?.cost).toBeCloseTo(800, 9);
   });
   it("what is open already is not paid again", () => {
     const opened = 0b111111;
     const [closed, open] = [run({ space: mixed }), run({ space: mixed, opened })];
     expect(of(open, "rebuild:HC@kit").mean).toBeLessThan(of(closed, "rebuild:HC@kit").mean - 300);
   });
+  it("who only wants to know is offered no repair as the best", () => {
+    const d = run({ space: mixed, wish: "only-know" });
+    expect(d.figures.filter((f) => f.against.join().includes("only wants to know")).length).toBeGreaterThan(3);
+    expect(d.figures.find((f) => f.choice.id === d.best)?.choice.repair?.option ?? "nothing").toBe("nothing");
+  });
+  it("a day that it stands costs what it costs: days times money on the same vehicles", () => {
+    const [free, dear] = [run({ space: mixed }), run({ space: mixed, horizon: { keepYears: 0, downtimeADay: 90 } })];
+    for (const f of dear.figures.filter((x) => x.choice.repair)) {
+      const more = f.mean - of(free, f.choice.id).mean;
+      expect(more).toBeGreaterThan(90 * Math.max(0.2, f.days[0] * 0.5));
+      expect(more).toBeLessThan(90 * f.days[1] + 1e-6 + 90 * 10);
+    }
+  });
+  it("years to keep it weigh what fails early and its warranty: the used part loses to the new one", () => {
+    const have = ["exchange@used"];
+    const space = spaceOf({ "element-worn:HC": 1 }, { hourlyRate: 72, have });
+    const at = (keepYears: number) => run({ space, horizon: { keepYears, downtimeADay: 0 } });
+    const gain = (id: string) => of(at(8), id).mean - of(at(0), id).mean;
+    expect(gain("exchange@used")).toBeGreaterThan(2 * gain("rebuild:HC@kit"));
+    // closed form: it fails within the years at a steady rate, and costs its price again once the warranty is over
+    const f = of(run({ space, draws: 30_000, horizon: { keepYears: 8, downtimeADay: 0 } }), "exchange@used");
+    const rate = failsAYear(0.86);
+    const again = Math.exp(-rate * 0.5) - Math.exp(-rate * 8);
+    const before = of(run({ space, draws: 30_000 }), "exchange@used");
+    expect((f.mean - before.mean) / (again * f.price)).toBeCloseTo(1, 1);
+  });
   it.each([
-    ["quick", /quickly/],
-    ["keep-long", /months of warranty/],
-    ["sell-soon", /wants to sell/],
-    ["only-know", /only wants to know/],
-  ] as const)(
-    "the wish %s stands against what does not serve it, and the choice is made among the rest",
-    (wish, words) => {
-      const d = run({ space: mixed, wish, vehicleValue: 3000 });
-      const against = d.figures.filter((f) => words.test(f.against.join()));
-      expect(against.length).toBeGreaterThan(0);
-      expect(against.map((f) => f.choice.id)).not.toContain(d.best);
-    },
-  );
+    ["keep-long", null, null, { keepYears: 6, downtimeADay: 0 }],
+    ["quick", null, null, { keepYears: 2, downtimeADay: 80 }],
+    ["quick", 4, 150, { keepYears: 4, downtimeADay: 150 }],
+    [undefined, null, null, { keepYears: 0, downtimeADay: 0 }],
+  ] as const)("the wish %s with %s years and %s a day is %j", (wish, years, day, horizon) => {
+    expect(horizonOf(wish, years, day)).toEqual(horizon);
+  });
   it("can be cancelled, and tells how far it is", () => {
     const seen: number[] = [];
     expect(decide({ ...base, space: mixed }, undefined, (s) => seen.push(s) < 3)).toBeUndefined();
@@ -132,7 +196,7 @@ describe("what would change the choice", () => {
     const rate = Number(/\d+/.exec(flip.at)?.[0]);
     const beyond = rate * (flip.at.startsWith("over") ? 1.25 : 0.8);
     const then = run({
-      space: spaceOf({ "solenoid-leaks:sol_HC": 0.55, "valve-bore-worn:HC": 0.45 }, beyond),
+      space: spaceOf({ "solenoid-leaks:sol_HC": 0.55, "valve-bore-worn:HC": 0.45 }, { hourlyRate: beyond }),
       draws: 12_000,
     });
     expect(then.best).not.toBe(run({ space, draws: 12_000 }).best);

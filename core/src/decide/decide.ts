@@ -1,16 +1,9 @@
 import { draw, seededRandom, type ThreePoint, triangular, triangularMean } from "../chance/index.ts";
 import type { Wish } from "../job/index.ts";
-import type { Source } from "../knowledge/index.ts";
-import { type Chosen, NOTHING_ID, type PlanSpace, type Repair, turnOrder } from "../suspect/index.ts";
-import { inSentence } from "../unit/index.ts";
-
-/** An option that can be chosen: a repair with where its part comes from, or to leave the vehicle as it is. */
-export interface Choice {
-  readonly id: string;
-  readonly title: string;
-  readonly repair: Repair | undefined;
-  readonly source: Source | undefined;
-}
+import { type Chosen, NOTHING_ID, type PlanSpace, type Price, type Repair, turnOrder } from "../suspect/index.ts";
+import { type Choice, choicesOf, LEAVE_ID, SELL_ID } from "./choices.ts";
+import { breakEven, flipsOf } from "./flips.ts";
+import { failsAYear, type Horizon, LEAVING } from "./leaving.ts";
 
 /** What the figures of an option are made of. */
 export interface Origin {
@@ -21,10 +14,9 @@ export interface Origin {
     readonly probability: number;
     readonly cures: number;
   }[];
-  readonly partsCost: number;
+  /** undefined where nothing is repaired */
+  readonly price: Price | undefined;
   readonly hourlyRate: number;
-  /** of the price, for what is open already */
-  readonly saved: number;
   readonly comebackCost: number;
   /** tried after it, in this order, when it does not cure */
   readonly after: readonly string[];
@@ -82,6 +74,10 @@ export interface DecideInput {
   readonly opened: number;
   readonly vehicleValue: number | null;
   readonly wish: Wish | undefined;
+  /** how long it has to last and what a day costs; absent: neither counts */
+  readonly horizon?: Horizon | undefined;
+  /** why it is not to be left as it is */
+  readonly notLeft?: readonly string[] | undefined;
   readonly seed: number;
   readonly draws?: number | undefined;
 }
@@ -91,58 +87,13 @@ const BINS = 40;
 const HOURS_A_DAY = 6;
 /** A vehicle that came back stands until it is looked at again. */
 const COMEBACK_DAYS = 2;
-/** What is left alone gets dearer. */
-const LATER_DEARER = 1.15;
 const NEXT_DAY: ThreePoint = [0, 1, 3];
-const LEAST_LATER = 0.5;
-const LEAST_CURE = 0.01;
 const LEAST_SHOWN = 0.01;
-const MOST_CHOICES = 12;
-/** The same work at another part is worth naming from this share of the best on. */
-const STANDS_BESIDE = 0.4;
-const QUICK_DAYS = 3;
-const LASTING_MONTHS = 12;
-const SELL_SHARE = 0.4;
-export const LEAVE_ID = "leave";
-
-/** Repairs that may cure, each with its sources, and leaving it as it is. @returns at most twelve and that, likeliest to cure for their money first */
-export function choicesOf(space: PlanSpace): Choice[] {
-  const list = space.repairs.flatMap((repair, r) => {
-    const cures = space.curesOf(space.start, r);
-    if (cures < LEAST_CURE) return [];
-    const price = (partsCost: number) => repair.hours[1] * space.money.hourlyRate + partsCost;
-    const sources = repair.sources ?? [undefined];
-    return sources.map((source) => ({
-      choice: {
-        id: source ? `${repair.id}@${source.id}` : repair.id,
-        title: source ? `${repair.title}: ${inSentence(source.title)}` : repair.title,
-        repair,
-        source,
-      } satisfies Choice,
-      worth:
-        (cures * Math.min(1, source?.worth ?? 1)) /
-        (price(source?.partsCost ?? repair.partsCost) + space.model.knowledge.comebackCost),
-    }));
-  });
-  // of repairs of one kind the one at the likeliest part stands for the rest
-  const likeliest = (x: (typeof list)[number]) =>
-    list.every(
-      (y) =>
-        y === x ||
-        y.choice.repair.kindId !== x.choice.repair.kindId ||
-        y.choice.source?.id !== x.choice.source?.id ||
-        y.worth <= x.worth ||
-        x.worth > STANDS_BESIDE * y.worth,
-    );
-  return [
-    ...list
-      .filter(likeliest)
-      .sort((a, b) => b.worth - a.worth)
-      .slice(0, MOST_CHOICES)
-      .map((x) => x.choice),
-    { id: LEAVE_ID, title: "Leave it as it is", repair: undefined, source: undefined },
-  ];
-}
+/** Of what a vehicle is worth so much is paid for it as it stands. */
+export const SELL_SHARE = 0.4;
+const MONTHS = 12;
+/** On work where no part has a warranty of its own. */
+const OWN_WARRANTY_MONTHS = 12;
 
 /** A repair in its turn. */
 interface Turn {
@@ -173,7 +124,7 @@ interface Plan {
   /** with the repair itself */
   readonly turns: readonly Turn[];
   readonly worth: number;
-  readonly parts: number;
+  readonly price: Price | undefined;
   readonly lead: ThreePoint;
 }
 
@@ -184,24 +135,32 @@ interface Plan {
  * @returns undefined when it was cancelled
  */
 export function decide(
-  { space, opened, vehicleValue, wish, seed, draws = DRAWS }: DecideInput,
-  choices: readonly Choice[] = choicesOf(space),
+  {
+    space,
+    opened,
+    vehicleValue,
+    wish,
+    horizon = { keepYears: 0, downtimeADay: 0 },
+    notLeft = [],
+    seed,
+    draws = DRAWS,
+  }: DecideInput,
+  choices: readonly Choice[] = choicesOf(space, vehicleValue),
   onProgress?: (share: number) => boolean,
 ): Decision | undefined {
   const { knowledge } = space.model;
   const { hourlyRate } = space.money;
-  const open = space.prices(opened);
-  const closed = space.prices(0);
+  const follow = space.repairs.map((r) => space.priceOf(r, 0));
   const plans = choices.map((choice): Plan => {
     const first = choice.repair ? space.repairs.findIndex((r) => r.id === choice.repair?.id) : -1;
-    const parts = choice.source?.partsCost ?? choice.repair?.partsCost ?? 0;
+    const price = choice.repair && space.priceOf(choice.repair, opened, choice.source);
     return {
       choice,
       first,
       turns: first < 0 ? [] : turnsFrom(space, first),
       worth: choice.source?.worth ?? 1,
-      parts,
-      lead: choice.source?.leadDays ?? (parts > 0 ? NEXT_DAY : [0, 0, 0]),
+      price,
+      lead: choice.source?.leadDays ?? ((price?.partsCost ?? 0) > 0 ? NEXT_DAY : [0, 0, 0]),
     };
   });
   const costs = plans.map(() => new Float64Array(draws));
@@ -209,42 +168,25 @@ export function decide(
   const cured = new Float64Array(plans.length);
   // labour of all that is done in the end, h
   const labour = new Float64Array(plans.length);
-  // the cheapest way to cure each set, with what it takes when it has to be done twice
-  const later = space.sets.map((_, k) => {
-    let best = { cost: space.lastResort, hours: 0 };
-    space.repairs.forEach((repair, r) => {
-      const cures = space.cures[r]?.[k] as number;
-      const cost = (closed[r] as number) / cures;
-      if (cures >= LEAST_LATER && cost < best.cost) best = { cost, hours: repair.hours[1] / cures };
-    });
-    return best;
-  });
   const nothing = space.sets.map((s) => s.members.every((i) => space.model.faults[i]?.id === NOTHING_ID));
+  const truths = new Int32Array(draws);
   for (let n = 0; n < draws; n++) {
     if (n % 500 === 0 && onProgress && !onProgress(n / draws)) return undefined;
     // one stream for each vehicle: the same for every option, whatever it draws
     const truth = draw(space.start, seededRandom(seed + n * 7919));
+    truths[n] = truth;
     plans.forEach((plan, c) => {
+      if (plan.first < 0) return;
       const random = seededRandom(seed + n * 7919 + 104729);
-      if (plan.first < 0) {
-        const { cost, hours } = later[truth] as (typeof later)[number];
-        const whole = cost * LATER_DEARER + knowledge.comebackCost;
-        const written = vehicleValue !== null && vehicleValue < whole;
-        (costs[c] as Float64Array)[n] = nothing[truth] ? 0 : written ? vehicleValue : whole;
-        if (!nothing[truth] && !written) labour[c] = (labour[c] as number) + hours * LATER_DEARER;
-        if (nothing[truth]) cured[c] = (cured[c] as number) + 1;
-        return;
-      }
       let state = truth;
       let total = 0;
       let waits = 0;
       for (const [step, { r, cures }] of plan.turns.entries()) {
         const first = step === 0;
-        const repair = space.repairs[r] as Repair;
-        const hours = triangular(repair.hours, random());
-        const saved = first ? (closed[r] as number) - (open[r] as number) : 0;
+        const price = (first ? plan.price : follow[r]) as Price;
+        const hours = triangular(price.hours, random());
         labour[c] = (labour[c] as number) + hours;
-        total += hours * hourlyRate + (first ? plan.parts : repair.partsCost) - saved;
+        total += hours * hourlyRate + price.partsCost;
         waits += triangular(first ? plan.lead : NEXT_DAY, random()) + hours / HOURS_A_DAY;
         const worth = first ? plan.worth : 1;
         if (random() < Math.min(1, (cures[state] as number) * worth)) {
@@ -257,11 +199,34 @@ export function decide(
         waits += COMEBACK_DAYS;
       }
       if (state >= 0) total += space.lastResort;
-      (costs[c] as Float64Array)[n] = total;
+      else if (!nothing[truth]) total += failsLater(plan, horizon, random());
+      (costs[c] as Float64Array)[n] = total + horizon.downtimeADay * waits;
       (days[c] as Float64Array)[n] = waits;
     });
   }
-  const means = costs.map((list) => list.reduce((a, b) => a + b, 0) / draws);
+  const meanOf = (list: Float64Array) => list.reduce((a, b) => a + b, 0) / draws;
+  const repairs = plans.map((_, c) => c).filter((c) => (plans[c] as Plan).first >= 0);
+  const cheapest = repairs.reduce(
+    (a, b) => (a < 0 || meanOf(costs[b] as Float64Array) < meanOf(costs[a] as Float64Array) ? b : a),
+    -1,
+  );
+  plans.forEach(({ choice, first }, c) => {
+    if (first >= 0) return;
+    const list = costs[c] as Float64Array;
+    for (let n = 0; n < draws; n++) {
+      const truth = truths[n] as number;
+      if (choice.id === SELL_ID) list[n] = (1 - SELL_SHARE) * (vehicleValue ?? 0);
+      else if (nothing[truth]) cured[c] = (cured[c] as number) + 1;
+      else {
+        // who leaves it knows no better than today what is wrong: the repair comes all the same, later and dearer
+        const { grows, stranded } = leavingOf(space, truth);
+        const repaired = cheapest < 0 ? space.lastResort : ((costs[cheapest] as Float64Array)[n] as number);
+        list[n] = grows * repaired + stranded * knowledge.comebackCost;
+      }
+    }
+    if (choice.id === LEAVE_ID && cheapest >= 0) labour[c] = labour[cheapest] as number;
+  });
+  const means = costs.map(meanOf);
   const sorted = costs.map((list) => list.slice().sort());
   const at = (list: Float64Array, q: number) => list[Math.min(list.length - 1, Math.floor(q * list.length))] as number;
   const axis: readonly [number, number] = [0, Math.max(1, ...sorted.map((l) => at(l, 0.98)))];
@@ -278,23 +243,20 @@ export function decide(
     }
     const waits = (days[c] as Float64Array).slice().sort();
     const cures = (cured[c] as number) / draws;
-    const saved = plan.choice.repair ? (closed[plan.first] as number) - (open[plan.first] as number) : 0;
-    const price = plan.choice.repair ? plan.choice.repair.hours[1] * hourlyRate + plan.parts - saved : 0;
-    const own = plan.choice.repair ? triangularMean(plan.choice.repair.hours) * hourlyRate + plan.parts : 0;
+    const own = plan.price ? triangularMean(plan.price.hours) * hourlyRate + plan.price.partsCost : 0;
     return {
       choice: plan.choice,
       origin: {
         cures: curedBy(space, plan),
-        partsCost: plan.parts,
+        price: plan.price,
         hourlyRate,
-        saved,
         comebackCost: knowledge.comebackCost,
         after: plan.turns.slice(1).map((t) => t.title),
         leadDays: plan.lead,
       },
       cures,
-      price,
-      hours: plan.choice.repair?.hours ?? [0, 0, 0],
+      price: plan.price?.total ?? 0,
+      hours: plan.price?.hours ?? [0, 0, 0],
       labourH: (labour[c] as number) / draws,
       mean: means[c] as number,
       p10: at(sorted[c] as Float64Array, 0.1),
@@ -304,18 +266,20 @@ export function decide(
       regret: worse / draws,
       days: [at(waits, 0.5), at(waits, 0.9)],
       breakEven: other < 0 ? undefined : breakEven(means[c] as number, own, cures, means[other] as number),
-      against: objections(plan, at(sorted[c] as Float64Array, 0.5), at(waits, 0.5), vehicleValue, wish),
+      against: objections(plan, at(sorted[c] as Float64Array, 0.5), vehicleValue, wish, notLeft),
     };
   });
   figures.sort((a, b) => a.mean - b.mean);
   const free = figures.filter((f) => f.against.length === 0);
-  const best = (free[0] ?? figures[0])?.choice.id;
+  // what must not be left is not left, whatever speaks against the rest
+  const may = figures.filter((f) => f.choice.id !== LEAVE_ID || notLeft.length === 0);
+  const best = (free[0] ?? may[0] ?? figures[0])?.choice.id;
   onProgress?.(1);
   return { figures, best, axis, flips: flipsOf(figures, best, hourlyRate, knowledge.comebackCost), draws, seed };
 }
 
 /** What may be wrong, and how surely an option cures it; to leave it cures only where nothing is. */
-function curedBy(space: PlanSpace, { first, worth }: Plan): Origin["cures"] {
+function curedBy(space: PlanSpace, { choice, first, worth }: Plan): Origin["cures"] {
   const { faults } = space.model;
   return space.sets
     .map(({ members }, k) => {
@@ -325,7 +289,10 @@ function curedBy(space: PlanSpace, { first, worth }: Plan): Origin["cures"] {
         faultIds: own.map((f) => f?.id ?? ""),
         titles: own.map((f) => f?.title ?? ""),
         probability: space.start[k] as number,
-        cures: first < 0 ? Number(nothing) : Math.min(1, (space.cures[first]?.[k] as number) * worth),
+        cures:
+          first < 0
+            ? Number(nothing && choice.id === LEAVE_ID)
+            : Math.min(1, (space.cures[first]?.[k] as number) * worth),
       };
     })
     .filter((s) => s.probability >= LEAST_SHOWN)
@@ -346,88 +313,54 @@ function remaining(space: PlanSpace, r: number, state: number, random: () => num
     : state;
 }
 
-/**
- * Cure probability at which an option costs as much as its rival: mean = price + (1 − cure) · failure, solved for the cure.
- * @returns undefined when no probability does
- */
-export function breakEven(mean: number, price: number, cures: number, rival: number): number | undefined {
-  if (cures >= 1 || mean <= price) return undefined;
-  const failure = (mean - price) / (1 - cures);
-  const at = 1 - (rival - price) / failure;
-  return at >= 0 && at <= 1 ? at : undefined;
-}
-
-function objections(plan: Plan, p50: number, days: number, value: number | null, wish: Wish | undefined): string[] {
+function objections(
+  { choice }: Plan,
+  p50: number,
+  value: number | null,
+  wish: Wish | undefined,
+  notLeft: readonly string[],
+): string[] {
+  if (choice.id === LEAVE_ID) return [...notLeft];
   const out: string[] = [];
-  if (!plan.choice.repair) return out;
+  if (!choice.repair) return out;
   if (value !== null && p50 > value) out.push("costs more than the vehicle is worth");
-  if (wish === "quick" && days > QUICK_DAYS) out.push(`takes ${Math.ceil(days)} days; the owner wants it quickly`);
-  if (wish === "keep-long" && plan.choice.source && plan.choice.source.warrantyMonths < LASTING_MONTHS)
-    out.push(`${plan.choice.source.warrantyMonths} months of warranty; the owner wants to keep it long`);
-  if (wish === "sell-soon" && value !== null && p50 > SELL_SHARE * value)
-    out.push(`over ${SELL_SHARE * 100} % of what it is worth; the owner wants to sell`);
-  if (wish === "only-know" && plan.choice.repair.option !== "nothing") out.push("the owner only wants to know");
+  if (wish === "only-know" && choice.repair.option !== "nothing") out.push("the owner only wants to know");
   return out;
 }
 
-const money = (n: number) => Math.round(n).toString();
+/** Growth and towing of what is left alone: of several faults the worst. */
+function leavingOf(space: PlanSpace, k: number): { readonly grows: number; readonly stranded: number } {
+  const groups = (space.sets[k]?.members ?? []).map((i) => LEAVING[space.model.faults[i]?.group ?? "elsewhere"]);
+  return {
+    grows: Math.max(1, ...groups.map((g) => g.grows)),
+    stranded: Math.max(0, ...groups.map((g) => g.stranded)),
+  };
+}
 
-/** What would make another way the best: hours dearer or cheaper, the price of a part, the chance of a cure, the cost of a comeback. */
-function flipsOf(figures: readonly Figures[], bestId: string | undefined, rate: number, comeback: number): Flip[] {
-  const best = figures.find((f) => f.choice.id === bestId);
-  const rival = figures.find((f) => f !== best && f.against.length === 0);
-  if (!best || !rival) return [];
-  const flips: Flip[] = [];
-  const gap = rival.mean - best.mean;
-  const [a, b] = [best.labourH, rival.labourH];
-  if (Math.abs(a - b) > 0.2) {
-    const at = rate + gap / (a - b);
-    if (at > 0.4 * rate && at < 3 * rate)
-      flips.push({
-        what: "Labour an hour",
-        now: money(rate),
-        at: `${at > rate ? "over" : "under"} ${money(at)}`,
-        instead: rival.choice.title,
-      });
-  }
-  const parts = best.choice.source?.partsCost ?? best.choice.repair?.partsCost ?? 0;
-  if (best.choice.repair)
-    flips.push({
-      what: `Parts of “${best.choice.title}”`,
-      now: money(parts),
-      at: `over ${money(parts + gap)}`,
-      instead: rival.choice.title,
-    });
-  if (best.breakEven !== undefined && best.breakEven < best.cures)
-    flips.push({
-      what: `Chance that “${best.choice.title}” cures`,
-      now: `${Math.round(best.cures * 100)} %`,
-      at: `under ${Math.round(best.breakEven * 100)} %`,
-      instead: rival.choice.title,
-    });
-  const spread = rival.cures - best.cures;
-  if (spread > 0.02)
-    flips.push({
-      what: "Cost of a vehicle that comes back",
-      now: money(comeback),
-      at: `over ${money(comeback + gap / spread)}`,
-      instead: rival.choice.title,
-    });
-  return flips;
+/**
+ * Money of a repair that fails again while the vehicle is kept: within its warranty the days that it stands, after it the
+ * repair once more. Failures come at a steady rate, so the time to one is exponential.
+ * @param u - drawn, 0…1
+ */
+function failsLater({ choice, price, worth }: Plan, { keepYears, downtimeADay }: Horizon, u: number): number {
+  if (keepYears <= 0 || !price || choice.repair?.option === "nothing") return 0;
+  const years = -Math.log(1 - u) / failsAYear(worth);
+  if (years >= keepYears) return 0;
+  const covered = years * MONTHS < (choice.source?.warrantyMonths ?? OWN_WARRANTY_MONTHS);
+  return COMEBACK_DAYS * downtimeADay + (covered ? 0 : price.total);
 }
 
 /** An option as it is chosen, with its spread and the seed of the draws. */
-export function chosenWay(f: Figures, decision: Decision, hourlyRate: number): Chosen {
+export function chosenWay(f: Figures, decision: Decision): Chosen {
   const { repair, source } = f.choice;
-  const parts = source?.partsCost ?? repair?.partsCost ?? 0;
-  const at = (hours: number) => Math.round(hours * hourlyRate + parts);
+  const { price } = f.origin;
   return {
     repairId: repair?.id ?? f.choice.id,
     title: f.choice.title,
     expectedCost: Math.round(f.mean),
     cures: f.cures,
     ...(source ? { source: source.id } : {}),
-    price: [Math.round(f.price), at(f.hours[0]), at(f.hours[2])],
+    price: [Math.round(f.price), Math.round(price?.least ?? 0), Math.round(price?.most ?? 0)],
     spread: [Math.round(f.p10), Math.round(f.p50), Math.round(f.p90)],
     seed: decision.seed,
   };

@@ -1,2 +1,7 @@
-export type { Choice, DecideInput, Decision, Figures, Flip, Origin } from "./decide.ts";
-export { breakEven, choicesOf, chosenWay, decide, LEAVE_ID } from "./decide.ts";
+export type { Choice } from "./choices.ts";
+export { askedFor, choicesOf, LEAVE_ID, SELL_ID } from "./choices.ts";
+export type { DecideInput, Decision, Figures, Flip, Origin } from "./decide.ts";
+export { chosenWay, decide, SELL_SHARE } from "./decide.ts";
+export { breakEven } from "./flips.ts";
+export type { Horizon } from "./leaving.ts";
+export { failsAYear, horizonOf, LEAVING, whyNotLeave } from "./leaving.ts";

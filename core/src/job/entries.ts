@@ -88,6 +88,15 @@ export function outcomesAt(where: string): readonly FeltOutcome[] | undefined {
   return SITUATIONS.includes(where as Situation) ? FELT_SITUATION : undefined;
 }
 
+export interface EstimateLine {
+  readonly kind: "labour" | "part" | "fluid" | "filter" | "other";
+  readonly what: string;
+  /** h, l or pieces */
+  readonly quantity: number;
+  /** money, without tax */
+  readonly each: number;
+}
+
 export interface EntryBodies {
   intake: {
     readonly complaint: string;
@@ -100,6 +109,9 @@ export interface EntryBodies {
     /** what it is worth, in the shop's money */
     readonly vehicleValue?: number | null | undefined;
     readonly wish?: Wish | undefined;
+    /** how long it is to be kept, and what a day that it stands costs the owner, money */
+    readonly keepYears?: number | null | undefined;
+    readonly downtimeADay?: number | null | undefined;
   };
   level: {
     readonly state: "low" | "ok" | "high" | "not-readable";
@@ -233,6 +245,17 @@ export interface EntryBodies {
     }[];
     readonly note: string;
   };
+  /** parts that are there, of those that are counted only then: ids of options */
+  sources: { readonly have: readonly string[] };
+  /** lines of an option as the shop offers them; its price everywhere */
+  estimate: {
+    readonly optionId: string;
+    readonly title: string;
+    readonly lines: readonly EstimateLine[];
+    readonly taxPercent: number;
+    readonly validDays: number;
+    readonly note: string;
+  };
   decision: {
     readonly repairId: string;
     readonly title: string;
@@ -314,7 +337,10 @@ export const codeKey = ({ code, module }: Pick<EntryBodies["code"], "code" | "mo
 /** The slot an entry fills. Two entries in one slot are versions of the same thing. @param unique - for kinds that pile up */
 export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], unique: string): string {
   const b = body as Partial<
-    Record<"code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId" | "repairId" | "by", string>
+    Record<
+      "code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId" | "repairId" | "by" | "optionId",
+      string
+    >
   >;
   switch (kind) {
     case "code":
@@ -333,6 +359,8 @@ export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], uniqu
     // two people's words stand beside each other
     case "felt":
       return `felt:${b.by?.trim().toLowerCase()}`;
+    case "estimate":
+      return `estimate:${b.optionId}`;
     case "caution":
       return `caution:${b.about}`;
     case "work":

@@ -21,6 +21,9 @@ export interface JobState {
   readonly tried: readonly EntryOf<"tried">[];
   /** for each of `tried`, where on the timeline it was first told of: a later word on it is a correction */
   readonly triedSince: readonly number[];
+  readonly sources: EntryOf<"sources"> | undefined;
+  /** by option */
+  readonly estimates: readonly EntryOf<"estimate">[];
   readonly decision: EntryOf<"decision"> | undefined;
   readonly work: readonly EntryOf<"work">[];
   /** of the work that was done last: one that is older says nothing of it */
@@ -87,6 +90,8 @@ export function foldJob(entries: readonly Entry[]): JobState {
     checks: all("check"),
     tried,
     triedSince: tried.map((t) => since(t.slot)),
+    sources: all("sources")[0],
+    estimates: all("estimate"),
     decision: all("decision")[0],
     work: all("work"),
     roadTest: all("road-test").find((e) => e.seq > workedAt),

@@ -6,6 +6,7 @@ export type {
   EntryBodies,
   EntryKind,
   EntryOf,
+  EstimateLine,
   EventKind,
   FeltMark,
   FeltOutcome,

@@ -195,6 +195,8 @@ export interface Source {
   /** best, likely, worst, working days */
   readonly leadDays: readonly [number, number, number];
   readonly warrantyMonths: number;
+  /** counts only where the technician says that there is one: used, or on the shelf */
+  readonly ask?: true | undefined;
   /** its cures are worth so much of those of the repair, 0…1 */
   readonly worth: number;
   readonly why: string;
@@ -218,8 +220,10 @@ export interface RepairKind {
   readonly kinds?: readonly Unit["kind"][] | undefined;
   /** best, likely, worst, with getting there */
   readonly hours: readonly [number, number, number];
-  /** of the first source, where there are several */
+  /** of the first source, where there are several; without the fluid of a refill */
   readonly partsCost: number;
+  /** fluid that has to be filled again, with a filter where the unit has one; absent: none, or in the parts */
+  readonly refill?: "pan" | "whole" | undefined;
   /** the whole assembly against the small part, new against used; absent: one source, next day */
   readonly sources?: readonly Source[] | undefined;
   readonly intrusiveness: Intrusiveness;
@@ -298,6 +302,10 @@ export interface Knowledge {
   readonly rungs: readonly Rung[];
   readonly debris: DebrisKnowledge;
   readonly repairs: readonly RepairKind[];
+  /** fluid, money a litre */
+  readonly fluidPerL: number;
+  /** filter with its seal */
+  readonly filterCost: number;
   /** cost of a vehicle that comes back uncured: recovery, goodwill, a second visit */
   readonly comebackCost: number;
   /** what a vehicle that came back costs beyond its cure: looking again, the wrong repairs on the way */

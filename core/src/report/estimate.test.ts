@@ -2,12 +2,29 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { foldJob } from "../job/index.ts";
-import { generateRepairs, type Repair } from "../suspect/index.ts";
+import { generateRepairs, priceOf, type Repair } from "../suspect/index.ts";
 import { BODY, madeTimeline } from "../testing/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import { buildEstimate, type EstimateInput } from "./index.ts";
 
-const repairs = generateRepairs(libraryUnit("brae-p6"), libraryKnowledge());
+const unit = libraryUnit("brae-p6");
+const knowledge = libraryKnowledge();
+const repairs = generateRepairs(unit, knowledge);
+const offer = (
+  repair: Repair,
+  more: { source?: string; rate?: number; typed?: NonNullable<EstimateInput["offer"]>["typed"] } = {},
+): EstimateInput["offer"] => ({
+  repair,
+  price: priceOf(
+    unit,
+    knowledge,
+    repair,
+    repair.sources?.find((s) => s.id === more.source),
+    0,
+    { hourlyRate: more.rate ?? 72 },
+  ),
+  typed: more.typed,
+});
 const sourced = repairs.find((r) => (r.sources?.length ?? 0) > 1) as Repair;
 const plain = repairs.find((r) => !r.sources) as Repair;
 const decided: EstimateInput["decision"] = {
@@ -38,7 +55,7 @@ function estimate(patch: Partial<EstimateInput> = {}) {
     odometer: "100 000 km",
     state: foldJob(entries),
     decision: decided,
-    repair: sourced,
+    offer: offer(sourced),
     others: [],
     standingCaution: "Follow the maker's instructions.",
     ...patch,
@@ -47,39 +64,74 @@ function estimate(patch: Partial<EstimateInput> = {}) {
 const section = (made: ReturnType<typeof estimate>, id: string) => made.sections.find((s) => s.id === id);
 const euros = (cell: string | undefined) => Number(cell?.replace("EUR ", ""));
 
+const amount = (rows: readonly (readonly string[])[], what: string) =>
+  euros(rows.find((r) => r[0]?.startsWith(what))?.[3]);
+
 describe("the price", () => {
-  it("is labour at the likely hours and the part from where it was chosen, and lies between best and worst", () => {
+  it("is labour at the likely hours, the part from where it was chosen, fluid and filter: the lines sum to it", () => {
     for (const source of sourced.sources ?? []) {
-      const rows = section(estimate({ decision: { ...decided, source: source.id } }), "price")?.table?.rows ?? [];
-      const [likely, best, worst] = (rows.at(-1) ?? []).slice(1).map(euros) as [number, number, number];
-      expect(rows[1]?.[0]).toContain(source.title);
-      expect(likely).toBe(Math.round(sourced.hours[1] * 72 + source.partsCost));
-      expect(best).toBeLessThanOrEqual(likely);
-      expect(worst).toBeGreaterThanOrEqual(likely);
+      const made = estimate({
+        decision: { ...decided, source: source.id },
+        offer: offer(sourced, { source: source.id }),
+      });
+      const rows = section(made, "price")?.table?.rows ?? [];
+      expect(amount(rows, source.title)).toBe(source.partsCost);
+      expect(amount(rows, "Labour")).toBeCloseTo(sourced.hours[1] * 72, 2);
+      const price = amount(rows, "Price");
+      const lines = rows.slice(
+        0,
+        rows.findIndex((r) => r[0] === "Price"),
+      );
+      expect(lines.reduce((s, r) => s + euros(r[3]), 0)).toBeCloseTo(price, 2);
+      const [low, high] = (/Between EUR (\d+) and EUR (\d+)/.exec(section(made, "price")?.paragraphs[0] ?? "") ?? [])
+        .slice(1)
+        .map(Number) as [number, number];
+      expect(low).toBeLessThan(price);
+      expect(high).toBeGreaterThan(price);
     }
   });
   it("grows with the rate by the hours, whatever the repair", () => {
     fc.assert(
-      fc.property(fc.constantFrom(...repairs), fc.integer({ min: 20, max: 150 }), (repair, hourlyRate) => {
-        const of = (rate: number) =>
-          (section(estimate({ repair, hourlyRate: rate }), "price")?.table?.rows.at(-1) ?? []).slice(1).map(euros);
-        const [cheap, dear] = [of(hourlyRate), of(hourlyRate + 10)];
-        // the columns are likely, best, worst; sums are rounded to whole money
-        [1, 0, 2].forEach((h, column) => {
-          const more = (dear[column] as number) - (cheap[column] as number);
-          expect(Math.abs(more - 10 * (repair.hours[h as 0 | 1 | 2] as number))).toBeLessThanOrEqual(1);
-        });
+      fc.property(fc.constantFrom(...repairs), fc.integer({ min: 20, max: 150 }), (repair, rate) => {
+        const at = (r: number) =>
+          amount(section(estimate({ offer: offer(repair, { rate: r }) }), "price")?.table?.rows ?? [], "Price");
+        expect(at(rate + 10) - at(rate)).toBeCloseTo(10 * repair.hours[1], 1);
       }),
       { numRuns: 60 },
     );
   });
+  it("is what the shop typed, with tax and note, where it did", () => {
+    const typed = {
+      optionId: "x",
+      title: "x",
+      lines: [
+        { kind: "labour", what: "Labour", quantity: 5, each: 80 },
+        { kind: "other", what: "Courier", quantity: 1, each: 45.5 },
+      ],
+      taxPercent: 20,
+      validDays: 14,
+      note: "Come on a Tuesday.",
+    } as const;
+    const made = section(estimate({ offer: offer(sourced, { typed }) }), "price");
+    const rows = made?.table?.rows ?? [];
+    expect([amount(rows, "Price"), amount(rows, "Tax 20 %"), amount(rows, "Together")]).toEqual([445.5, 89.1, 534.6]);
+    expect(made?.paragraphs).toContain("Come on a Tuesday.");
+  });
+  it("a pack job brings its fluid and filter; a wire does not", () => {
+    const rows = (id: string) => {
+      const repair = repairs.find((r) => r.id === id) as Repair;
+      return (section(estimate({ offer: offer(repair) }), "price")?.table?.rows ?? []).map((r) => r[0]).join();
+    };
+    expect(rows("rebuild:HC")).toMatch(/Fluid: .*Filter/);
+    expect(rows("solenoid:sol_HC")).toMatch(/Fluid: .*Filter/);
+    expect(rows("harness:net_output")).not.toMatch(/Fluid|Filter/);
+  });
   it("without a choice of sources names parts and material, and promises neither day nor warranty", () => {
-    const made = estimate({ repair: plain, decision: { ...decided, repairId: plain.id } });
-    expect(section(made, "price")?.table?.rows[1]?.[0]).toBe("Parts and material");
+    const made = estimate({ offer: offer(plain), decision: { ...decided, repairId: plain.id } });
     expect(section(made, "time")).toBeUndefined();
   });
   it("there isn't one when the vehicle is left as it is", () => {
-    const made = estimate({ repair: undefined });
+    const made = estimate({ offer: undefined });
     expect(section(made, "price")).toBeUndefined();
     expect(section(made, "proposed")).toBeDefined();
   });
@@ -114,8 +166,8 @@ describe("the words", () => {
   });
   it("lists other ways only when there were some, and always says how long it holds and the caution", () => {
     expect(section(estimate(), "others")).toBeUndefined();
-    const others = section(estimate({ others: [{ title: "Exchange", cost: 3100, cures: 0.97 }] }), "others");
-    expect(others?.table?.rows).toEqual([["Exchange", "EUR 3100", "97 of 100"]]);
+    const others = section(estimate({ others: [{ title: "Exchange", price: 3100, cures: 0.97 }] }), "others");
+    expect(others?.table?.rows).toEqual([["Exchange", "EUR 3100", "very likely (97 of 100)"]]);
     expect(section(estimate(), "holds")?.paragraphs[0]).toContain("holds until 26 Dec 2026");
     expect(estimate().caution).toBe("Follow the maker's instructions.");
   });

@@ -1,6 +1,6 @@
 import type { EntryBodies, JobState } from "../job/index.ts";
 import { formatHours } from "../quantity/index.ts";
-import type { Repair } from "../suspect/index.ts";
+import { type Price, type Repair, sumsOf } from "../suspect/index.ts";
 import type { Report, ReportSection } from "./report.ts";
 
 export interface EstimateInput {
@@ -15,10 +15,17 @@ export interface EstimateInput {
   readonly odometer: string;
   readonly state: JobState;
   readonly decision: EntryBodies["decision"];
-  /** the repair that was chosen; undefined when the vehicle is left as it is */
-  readonly repair: Repair | undefined;
-  /** what else was considered, by expected cost */
-  readonly others: readonly { readonly title: string; readonly cost: number; readonly cures: number }[];
+  /** what was chosen; undefined when nothing is repaired */
+  readonly offer:
+    | {
+        readonly repair: Repair;
+        readonly price: Price;
+        /** as the shop typed them; absent: as computed */
+        readonly typed: EntryBodies["estimate"] | undefined;
+      }
+    | undefined;
+  /** what else fits this fault, an exchange among them */
+  readonly others: readonly { readonly title: string; readonly price: number; readonly cures: number }[];
   readonly standingCaution: string;
 }
 
@@ -27,8 +34,9 @@ const chance = (p: number) =>
 
 /** The estimate sheet for the customer: what was found, what is proposed, what it costs, from when to when it holds. Pure. */
 export function buildEstimate(input: EstimateInput): Report {
-  const { decision, repair, state } = input;
+  const { decision, offer, state } = input;
   const money = (n: number) => `${input.currency} ${Math.round(n)}`;
+  const exact = (n: number) => `${input.currency} ${n.toFixed(2)}`;
   const sections: ReportSection[] = [];
   const add = (
     id: string,
@@ -57,30 +65,36 @@ export function buildEstimate(input: EstimateInput): Report {
     `It is ${chance(decision.cures)} that this cures it (${Math.round(decision.cures * 100)} of 100).`,
     `Why: ${decision.reason}`,
   ]);
-  if (repair) {
-    const source = repair.sources?.find((s) => s.id === decision.source);
-    const parts = source?.partsCost ?? repair.partsCost;
-    const [best, likely, worst] = repair.hours;
-    const total = likely * input.hourlyRate + parts;
+  if (offer) {
+    const { repair, price, typed } = offer;
+    const source = repair.sources?.find((x) => x.id === decision.source);
+    const lines = typed?.lines ?? price.lines;
+    const { labourCost, partsCost } = sumsOf(lines);
+    const net = labourCost + partsCost;
+    const spread = labourCost / (price.labourCost || 1);
+    const rows = lines.map((l) => [
+      l.what,
+      l.kind === "labour"
+        ? `${formatHours(l.quantity)} h`
+        : l.kind === "fluid"
+          ? `${l.quantity.toFixed(1)} l`
+          : String(l.quantity),
+      exact(l.each),
+      exact(l.quantity * l.each),
+    ]);
+    rows.push(["Price", "", "", exact(net)]);
+    if (typed) {
+      rows.push([`Tax ${typed.taxPercent} %`, "", "", exact((net * typed.taxPercent) / 100)]);
+      rows.push(["Together", "", "", exact(net * (1 + typed.taxPercent / 100))]);
+    }
     sections.push({
       id: "price",
-      title: "Price",
+      title: typed ? "Price" : "Price, without tax",
       paragraphs: [
-        `Between ${money(best * input.hourlyRate + parts)} and ${money(worst * input.hourlyRate + parts)}, depending on how the work goes. We ask before it becomes more.`,
+        `Between ${money(price.hours[0] * input.hourlyRate * spread + partsCost)} and ${money(price.hours[2] * input.hourlyRate * spread + partsCost)}${typed ? " before tax" : ""}, depending on how the work goes. We ask before it becomes more.`,
+        ...(typed?.note ? [typed.note] : []),
       ],
-      table: {
-        columns: ["", "Likely", "At best", "At worst"],
-        rows: [
-          [
-            "Labour",
-            `${formatHours(likely)} h × ${money(input.hourlyRate)}`,
-            `${formatHours(best)} h`,
-            `${formatHours(worst)} h`,
-          ],
-          [source ? `Parts: ${source.title}` : "Parts and material", money(parts), money(parts), money(parts)],
-          ["Together", money(total), money(best * input.hourlyRate + parts), money(worst * input.hourlyRate + parts)],
-        ],
-      },
+      table: { columns: ["For", "Quantity", "Each", "Amount"], rows },
     });
     add("time", "Time and warranty", [
       source && `Part: about ${source.leadDays[1]} working days (${source.leadDays[0]} to ${source.leadDays[2]}).`,
@@ -96,11 +110,15 @@ export function buildEstimate(input: EstimateInput): Report {
   if (input.others.length > 0)
     sections.push({
       id: "others",
-      title: "What else was considered",
+      title: "What else fits this fault",
       paragraphs: [],
       table: {
-        columns: ["Way", "Price", "Cures"],
-        rows: input.others.map((o) => [o.title, money(o.cost), `${Math.round(o.cures * 100)} of 100`]),
+        columns: ["Option", "Price", "Cures"],
+        rows: input.others.map((o) => [
+          o.title,
+          money(o.price),
+          `${chance(o.cures)} (${Math.round(o.cures * 100)} of 100)`,
+        ]),
       },
     });
   add("holds", "How long it holds", [

@@ -1,3 +1,5 @@
+export type { Agreed } from "./agreed.ts";
+export { agreedPrice, decidedOption } from "./agreed.ts";
 export { buildEstimate, type EstimateInput } from "./estimate.ts";
 export { feltOf } from "./felt.ts";
 export type { BeforeAfterBar, Report, ReportInput, ReportSection, ReportTable } from "./report.ts";

@@ -6,6 +6,7 @@ import { feltText } from "../observe/index.ts";
 import { formatQuantity, formatRange, type UnitSystem } from "../quantity/index.ts";
 import type { Ranking } from "../suspect/index.ts";
 import type { Unit } from "../unit/index.ts";
+import { agreedPrice } from "./agreed.ts";
 
 export interface ReportInput {
   readonly shopName: string;
@@ -252,10 +253,13 @@ export function buildReport(input: ReportInput): Report {
     });
   }
   const { decision } = state;
+  const agreed = agreedPrice(state);
   if (decision) {
     add("decision", "Decision", [
       `${decision.body.title}. ${decision.body.reason}`,
       `Odds at the decision: ${decision.body.odds.map((o) => `${o.title} ${percent(o.probability)}`).join(", ")}.`,
+      agreed &&
+        `Price ${agreed.net.toFixed(0)} ${input.currency}${agreed.withTax === undefined ? "" : `, with tax ${agreed.withTax.toFixed(0)} ${input.currency}`}${agreed.from === "estimate" ? ", as in the estimate" : ""}.`,
       !decision.body.levelKnown && "Decided without a recorded fluid level.",
     ]);
   }

@@ -25,7 +25,7 @@ export {
   mileageEvidence,
 } from "./evidence/collect.ts";
 export type { Evidence } from "./evidence/evidence.ts";
-export { stillHolding } from "./evidence/evidence.ts";
+export { repairsDone, stillHolding } from "./evidence/evidence.ts";
 export type { EvidenceProblem } from "./evidence/sift.ts";
 export { siftEvidence } from "./evidence/sift.ts";
 export { SURENESS } from "./evidence/sureness.ts";
@@ -42,13 +42,15 @@ export {
 export type { FaultSet } from "./faults/sets.ts";
 export type { Judgement, OrderCosts } from "./judge.ts";
 export { compareOrders, judge } from "./judge.ts";
+export { moneyOf, sumsOf } from "./money.ts";
 export type { Advice, CheckBranch, NextCheck, Option } from "./plan/next.ts";
 export { Planner, turnOrder } from "./plan/next.ts";
 export { optimalCost, plannedMove, policyCost } from "./plan/optimum.ts";
 export type { Order } from "./plan/orders.ts";
 export { nextMove, ORDERS, sampledCost } from "./plan/orders.ts";
-export type { Money, Opened } from "./plan/space.ts";
-export { checkEffort, cureOf, openedBy, PlanSpace, repairCost } from "./plan/space.ts";
+export type { Money, Opened, OwnPrice, Price, PriceLine } from "./plan/price.ts";
+export { openedBy, optionId, priceOf, refillL } from "./plan/price.ts";
+export { checkEffort, cureOf, PlanSpace } from "./plan/space.ts";
 export type { Standing } from "./plan/standing.ts";
 export { checksDone, FRESH, standingOf } from "./plan/standing.ts";
 export type { Explanation, Leverage, Ranking, Suspect, Weight } from "./rank.ts";

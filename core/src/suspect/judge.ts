@@ -5,7 +5,7 @@ import type { Evidence } from "./evidence/evidence.ts";
 import { type EvidenceProblem, siftEvidence } from "./evidence/sift.ts";
 import { type Advice, adviseIn, Planner } from "./plan/next.ts";
 import { type Order, sampledCost } from "./plan/orders.ts";
-import type { Money } from "./plan/space.ts";
+import type { Money } from "./plan/price.ts";
 import type { Standing } from "./plan/standing.ts";
 import { type Ranking, rankSuspects } from "./rank.ts";
 

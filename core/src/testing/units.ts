@@ -29,6 +29,8 @@ export function libraryKnowledge(): Knowledge {
     rungs: json("knowledge/observations.json").rungs,
     debris: json("knowledge/debris.json"),
     repairs: repairs.repairs,
+    fluidPerL: repairs.fluidPerL,
+    filterCost: repairs.filterCost,
     comebackCost: repairs.comebackCost,
     secondLookCost: repairs.secondLookCost,
     workmanshipFailure: repairs.workmanshipFailure,

@@ -3,6 +3,7 @@ import {
   type Evidence,
   type Judgement,
   judge,
+  type Money,
   type OrderCosts,
   SuspectModel,
 } from "@gearsense/core/suspect";
@@ -16,7 +17,7 @@ export interface JudgeTask {
   readonly done: readonly string[];
   readonly tried: readonly string[];
   readonly opened: number;
-  readonly hourlyRate: number;
+  readonly money: Money;
   readonly newest: string | undefined;
 }
 
@@ -43,10 +44,10 @@ const standingOf = (task: JudgeTask) => ({
 
 /** Entry of the worker threads; piscina calls the default export. */
 export default function run(task: JudgeTask): Judgement {
-  return judge(modelOf(task.unit), task.evidence, standingOf(task), { hourlyRate: task.hourlyRate }, task.newest);
+  return judge(modelOf(task.unit), task.evidence, standingOf(task), task.money, task.newest);
 }
 
 /** The other entry: what the ways of working would cost. */
 export function orders(task: JudgeTask): OrderCosts {
-  return compareOrders(modelOf(task.unit), task.evidence, standingOf(task), { hourlyRate: task.hourlyRate });
+  return compareOrders(modelOf(task.unit), task.evidence, standingOf(task), task.money);
 }

@@ -12,6 +12,7 @@ import {
   type Judgement,
   levelKnown,
   mileageEvidence,
+  moneyOf,
   type OrderCosts,
   standingOf,
   stillHolding,
@@ -105,7 +106,7 @@ export function createJudgementService(
       done: [...standing.done],
       tried: [...standing.tried],
       opened: standing.opened,
-      hourlyRate,
+      money: moneyOf(state, hourlyRate),
       newest: moved?.entryId,
     };
     // what the vehicle shows now: of drives before a repair nobody knows what that has changed

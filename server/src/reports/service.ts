@@ -1,6 +1,7 @@
 import { compareDrives } from "@gearsense/core/drive";
 import { formatQuantity, type UnitSystem } from "@gearsense/core/quantity";
-import { buildEstimate, buildReport, feltOf, type Report } from "@gearsense/core/report";
+import { buildEstimate, buildReport, decidedOption, feltOf, type Report } from "@gearsense/core/report";
+import { moneyOf, priceOf, standingOf } from "@gearsense/core/suspect";
 import type { Shop } from "../accounts/store.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
@@ -30,6 +31,15 @@ export function createReportService(
         );
       const { advice } = await judgement(scope).suspects(jobId, shop.hourlyRate);
       const { repairs } = await judgement(scope).catalogue(jobId);
+      const { knowledge } = library;
+      const repair =
+        repairs.find((r) => r.id === decision.repairId) ??
+        advice.options.find((o) => o.repair.id === decision.repairId)?.repair;
+      const typed = state.estimates.find((e) => e.body.optionId === decidedOption(decision))?.body;
+      const others = advice.options.filter((o) => o.repair.id !== decision.repairId && o.cures >= FITS);
+      const exchange = others.find((o) => o.repair.option === "exchange");
+      const shown = others.slice(0, OTHERS);
+      if (exchange && !shown.includes(exchange)) shown.push(exchange);
       const day = (d: Date) => d.toISOString().slice(0, 10);
       return buildEstimate({
         shopName: shop.name,
@@ -37,18 +47,24 @@ export function createReportService(
         hourlyRate: shop.hourlyRate,
         jobNumber: job.number,
         madeOn: day(today),
-        validUntil: day(new Date(today.getTime() + ESTIMATE_DAYS * 86_400_000)),
+        validUntil: day(new Date(today.getTime() + (typed?.validDays ?? ESTIMATE_DAYS) * 86_400_000)),
         vehicle: job.vehicle,
         odometer: formatQuantity(job.odometerKm, "distance", system).text,
         state,
         decision,
-        repair:
-          repairs.find((r) => r.id === decision.repairId) ??
-          advice.options.find((o) => o.repair.id === decision.repairId)?.repair,
-        others: advice.options
-          .filter((o) => o.repair.id !== decision.repairId && o.cures > 0.02)
-          .slice(0, 3)
-          .map((o) => ({ title: o.repair.title, cost: o.cost, cures: o.cures })),
+        offer: repair && {
+          repair,
+          price: priceOf(
+            job.unit,
+            knowledge,
+            repair,
+            repair.sources?.find((x) => x.id === decision.source),
+            standingOf(job.unit, knowledge, state).opened,
+            moneyOf(state, shop.hourlyRate),
+          ),
+          typed,
+        },
+        others: shown.map((o) => ({ title: o.repair.title, price: o.cost, cures: o.cures })),
         standingCaution: library.knowledge.standingCaution,
       });
     },
@@ -82,6 +98,9 @@ export function createReportService(
   });
 }
 
+/** An option that fits cures at least so likely; so many are named. */
+const FITS = 0.3;
+const OTHERS = 3;
 /** Days that an estimate holds. */
 export const ESTIMATE_DAYS = 30;
 

@@ -1,21 +1,30 @@
-import { chosenWay, type Decision, type Figures } from "@gearsense/core/decide";
+import {
+  chosenWay,
+  type Decision,
+  type Figures,
+  horizonOf,
+  LEAVE_ID,
+  SELL_ID,
+  SELL_SHARE,
+} from "@gearsense/core/decide";
 import type { Wish } from "@gearsense/core/job";
 import { formatHours } from "@gearsense/core/quantity";
+import { decidedOption } from "@gearsense/core/report";
 import { decisionEntry } from "@gearsense/core/suspect";
 import clsx from "clsx";
 import { Fragment, lazy, Suspense, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { urlOf } from "../api/client.ts";
 import { useSession, useSuspects } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
-import { useSettings } from "../settings/settings.tsx";
 import { Button, Heading, Notice, Progress, TextArea } from "../shared/controls.tsx";
 import { percent } from "../shared/percent.ts";
 import { useMoney } from "../shared/useMoney.ts";
+import { Estimate } from "./Estimate.tsx";
 import { OriginOf } from "./OriginOf.tsx";
+import { PartsThere } from "./PartsThere.tsx";
 import { useDecision } from "./useDecision.ts";
 
 const SpreadChart = lazy(() => import("./SpreadChart.tsx"));
@@ -28,6 +37,12 @@ const WISHES: Record<Wish, string> = {
   "only-know": "only wants to know",
 };
 
+/** What the likely total of an option without a repair is. */
+const WITHOUT: Readonly<Record<string, string>> = {
+  [LEAVE_ID]: "the repair comes later and dearer, some are towed in",
+  [SELL_ID]: `what is lost when it is sold at ${SELL_SHARE * 100} % of its worth`,
+};
+
 /** The options by their likely total with comebacks; the choice is recorded with its reason and the odds it was taken on. */
 export default function DecideStop() {
   const { job, state, mayEdit } = useJob();
@@ -35,7 +50,6 @@ export default function DecideStop() {
   const { data: session } = useSession();
   const money = useMoney();
   const navigate = useNavigate();
-  const { system } = useSettings();
   const comparing = useDecision();
   const standing = state.decision;
   const form = useEntryForm("decision", "decision", standing, {
@@ -43,19 +57,16 @@ export default function DecideStop() {
     reason: standing?.body.reason ?? "",
   });
   if (!data || !session) return <p role="status">Computing the options …</p>;
-  const decision = comparing.state.at === "ready" ? comparing.state.decision : undefined;
+  const decision = comparing.last?.decision;
+  const fresh = comparing.state.at === "ready";
   const chosen =
     decision?.figures.find((f) => f.choice.id === form.value.choice) ??
     decision?.figures.find((f) => f.choice.repair?.id === form.value.choice);
+  const decided = standing && decision?.figures.find((f) => f.choice.id === decidedOption(standing.body));
   const { checks, options, act } = data.advice;
   const store = async () => {
-    if (!chosen || !decision) return;
-    const body = decisionEntry(
-      data.ranking,
-      chosenWay(chosen, decision, session.shop.hourlyRate),
-      form.value.reason,
-      data.levelKnown,
-    );
+    if (!chosen || !decision || !fresh) return;
+    const body = decisionEntry(data.ranking, chosenWay(chosen, decision), form.value.reason, data.levelKnown);
     if (await form.submit(body)) await navigate(`/jobs/${job.id}/work`);
   };
   return (
@@ -69,22 +80,11 @@ export default function DecideStop() {
       <Heading
         title="Decide"
         actions={
-          <>
-            {standing && (
-              <a
-                href={urlOf("estimatePdf", { jobId: job.id }, { system })}
-                className="label inline-flex min-h-11 items-center border border-field bg-panel px-3"
-                download
-              >
-                Estimate for the customer
-              </a>
-            )}
-            {mayEdit && (
-              <Button tone="primary" type="submit" disabled={!chosen || form.pending} data-primary>
-                {!chosen ? "Choose an option" : standing ? "Change the decision" : "Confirm"}
-              </Button>
-            )}
-          </>
+          mayEdit && (
+            <Button tone="primary" type="submit" disabled={!chosen || !fresh || form.pending} data-primary>
+              {!chosen ? "Choose an option" : standing ? "Change the decision" : "Confirm"}
+            </Button>
+          )
         }
       >
         Likely total: with the comebacks, and the repairs after them, of vehicles drawn from these odds.
@@ -107,7 +107,7 @@ export default function DecideStop() {
               </Link>
             }
           >
-            Expected {money(checks[0].expectedCost)} with it, {money(options[0].expectedCost)} without.
+            It lowers the likely total by about {money(options[0].expectedCost - checks[0].expectedCost)}.
           </Notice>
         )}
         <Owner />
@@ -136,7 +136,8 @@ export default function DecideStop() {
           </Notice>
         )}
         {decision && (
-          <section aria-label="Options" className="flex flex-col gap-4">
+          <section aria-label="Options" aria-busy={!fresh} className="flex flex-col gap-4">
+            {!fresh && <p className="text-quiet">The figures below are of before the last change.</p>}
             <Ways
               jobId={job.id}
               decision={decision}
@@ -144,6 +145,15 @@ export default function DecideStop() {
               onChoose={mayEdit ? (choice) => form.set({ choice }) : undefined}
               money={money}
             />
+            {comparing.last && <PartsThere asked={comparing.last.asked} />}
+            {standing && decided?.origin.price && (
+              <Estimate
+                key={decided.choice.id}
+                optionId={decided.choice.id}
+                title={decided.choice.title}
+                computed={decided.origin.price.lines}
+              />
+            )}
             <TextArea
               label="Reason"
               disabled={!mayEdit}
@@ -169,13 +179,17 @@ export default function DecideStop() {
 function Owner() {
   const { job, state } = useJob();
   const money = useMoney();
-  const { wish, vehicleValue } = state.intake?.body ?? {};
+  const { wish, vehicleValue, keepYears, downtimeADay } = state.intake?.body ?? {};
+  const horizon = horizonOf(wish, keepYears, downtimeADay);
   return (
     <p>
       {wish ? `The owner ${WISHES[wish]}. ` : "What the owner wants is not recorded. "}
       {vehicleValue == null
         ? "What the vehicle is worth is not recorded. "
         : `The vehicle is worth ${money(vehicleValue)}. `}
+      {horizon.keepYears > 0 &&
+        `Counted: ${horizon.keepYears} ${horizon.keepYears === 1 ? "year" : "years"} to keep, so that parts which fail early and warranty weigh. `}
+      {horizon.downtimeADay > 0 && `Counted: ${money(horizon.downtimeADay)} for each day that it stands. `}
       <Link className="underline" to={`/jobs/${job.id}/intake`}>
         Intake
       </Link>
@@ -235,6 +249,7 @@ function Ways({
                     {f.choice.id === decision.best && (
                       <span className="label ml-2 text-action">lowest likely total{fits && " that fits"}</span>
                     )}
+                    {WITHOUT[f.choice.id] && <span className="block text-sm text-quiet">{WITHOUT[f.choice.id]}</span>}
                     {f.against.map((a) => (
                       <span key={a} className="block text-sm text-stop">
                         against it: {a}
@@ -256,7 +271,7 @@ function Ways({
               </td>
               <td className="figures py-2.5 pr-2 text-lg">{percent(f.cures)}</td>
               <td className="figures py-2.5 pr-2 whitespace-nowrap">
-                {money(f.price)}
+                {f.choice.repair ? money(f.price) : "–"}
                 {f.choice.repair && (
                   <span className="block text-sm text-quiet">
                     {formatHours(f.hours[1])} h ({formatHours(f.hours[0])}–{formatHours(f.hours[2])})
@@ -267,7 +282,7 @@ function Ways({
               <td className="figures py-2.5 pr-2">{money(f.p90)}</td>
               <td className="figures py-2.5 pr-2 whitespace-nowrap">{percent(f.regret)}</td>
               <td className="figures py-2.5 whitespace-nowrap">
-                {f.days[0].toFixed(0)}–{f.days[1].toFixed(0)}
+                {f.choice.repair ? `${f.days[0].toFixed(0)}–${f.days[1].toFixed(0)}` : "–"}
               </td>
               <td className="py-1.5 text-right">
                 <button

@@ -1,5 +1,6 @@
 import type { Decision, Figures } from "@gearsense/core/decide";
 import { formatHours } from "@gearsense/core/quantity";
+import { inSentence } from "@gearsense/core/unit";
 import { Fragment } from "react";
 import { Link } from "react-router";
 import { percent } from "../shared/percent.ts";
@@ -44,9 +45,17 @@ export function OriginOf({
       "Price",
       f.choice.repair ? (
         <Fragment key="price">
-          {formatHours(f.hours[1])} h × {money(origin.hourlyRate)} + {money(origin.partsCost)} for parts
-          {origin.saved > 0 && ` − ${money(origin.saved)} for what is open already`}. Hours best, likely, worst:{" "}
-          {f.hours.map(formatHours).join(", ")}
+          {formatHours(f.hours[1])} h × {money(origin.hourlyRate)}
+          {(origin.price?.savedH ?? 0) > 0 &&
+            ` (${formatHours(origin.price?.savedH ?? 0)} h less for what is open already)`}
+          {origin.price?.lines
+            .filter((l) => l.kind !== "labour")
+            .map(
+              (l) =>
+                ` + ${l.quantity === 1 ? "" : `${l.quantity.toFixed(1)} × `}${money(l.each)} ${inSentence(l.what)}`,
+            )
+            .join("")}
+          . Hours best, likely, worst: {f.hours.map(formatHours).join(", ")}
           {f.choice.source ? `; price by source "${f.choice.source.title}"` : ""}. From the repairs of the library.
         </Fragment>
       ) : (
@@ -54,7 +63,7 @@ export function OriginOf({
       ),
     ],
     [
-      "Likely total, regret",
+      "Likely total",
       <Fragment key="end">
         {decision.draws} vehicles drawn from these odds, seed {decision.seed}. One that is not cured comes back at{" "}
         {money(origin.comebackCost)}

@@ -1,8 +1,14 @@
-import { type Decision, decide } from "@gearsense/core/decide";
+import { askedFor, type Decision, decide, type Horizon, whyNotLeave } from "@gearsense/core/decide";
 import type { Wish } from "@gearsense/core/job";
-import { believe, type Evidence, type Knowledge, Planner, SuspectModel } from "@gearsense/core/suspect";
+import { believe, type Evidence, type Knowledge, type Money, Planner, SuspectModel } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import * as Comlink from "comlink";
+
+/** The comparison, and the parts that count only where there are some. */
+export interface Compared {
+  readonly decision: Decision;
+  readonly asked: ReturnType<typeof askedFor>;
+}
 
 /** What the comparison needs. */
 export interface DecideTask {
@@ -12,7 +18,8 @@ export interface DecideTask {
   readonly done: readonly string[];
   readonly tried: readonly string[];
   readonly opened: number;
-  readonly hourlyRate: number;
+  readonly money: Money;
+  readonly horizon: Horizon;
   readonly vehicleValue: number | null;
   readonly wish: Wish | undefined;
   readonly seed: number;
@@ -20,21 +27,22 @@ export interface DecideTask {
 
 const worker = {
   /** Draws the vehicles. @param onProgress - 0…1 */
-  compare(task: DecideTask, onProgress: (share: number) => void): Decision {
+  compare(task: DecideTask, onProgress: (share: number) => void): Compared {
     const model = new SuspectModel(task.unit, task.knowledge);
     const belief = believe(model, task.evidence);
-    const space = new Planner(model, { hourlyRate: task.hourlyRate }).space(belief, {
+    const space = new Planner(model, task.money).space(belief, {
       done: new Set(task.done),
       tried: new Set(task.tried),
       opened: task.opened,
     });
-    const { opened, vehicleValue, wish, seed } = task;
-    const found = decide({ space, opened, vehicleValue, wish, seed }, undefined, (share) => {
+    const { opened, vehicleValue, wish, horizon, seed } = task;
+    const notLeft = whyNotLeave(task.evidence);
+    const found = decide({ space, opened, vehicleValue, wish, horizon, notLeft, seed }, undefined, (share) => {
       onProgress(share);
       return true;
     });
     if (!found) throw new Error("cancelled");
-    return found;
+    return { decision: found, asked: askedFor(space) };
   },
 };
 export type DecideWorker = typeof worker;

@@ -1,11 +1,11 @@
-import type { Decision } from "@gearsense/core/decide";
-import { standingOf } from "@gearsense/core/suspect";
+import { horizonOf } from "@gearsense/core/decide";
+import { moneyOf, standingOf } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import * as Comlink from "comlink";
 import { useEffect, useState } from "react";
 import { useKnowledge, useSession, useSuspects } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
-import type { DecideTask, DecideWorker } from "./decide.worker.ts";
+import type { Compared, DecideTask, DecideWorker } from "./decide.worker.ts";
 
 /** The same vehicles are drawn each time: figures change only with the job. */
 const SEED = 4711;
@@ -13,22 +13,30 @@ const SEED = 4711;
 export type Comparing =
   | { readonly at: "waiting" }
   | { readonly at: "drawing"; readonly share: number }
-  | { readonly at: "ready"; readonly decision: Decision }
+  | { readonly at: "ready" }
   | { readonly at: "cancelled" }
   | { readonly at: "failed"; readonly message: string };
 
 /** Compares the options in a thread of its own; leaving the view or `cancel` ends it. */
-export function useDecision(): { readonly state: Comparing; readonly cancel: () => void; readonly again: () => void } {
+export function useDecision(): {
+  readonly state: Comparing;
+  /** the newest comparison, of an earlier state of the job while the next is drawn */
+  readonly last: Compared | undefined;
+  readonly cancel: () => void;
+  readonly again: () => void;
+} {
   const { job, state: jobState } = useJob();
   const { data } = useSuspects(job.id);
   const { data: knowledge, error, refetch } = useKnowledge();
   const { data: session } = useSession();
   const [state, setState] = useState<Comparing>({ at: "waiting" });
+  const [last, setLast] = useState<Compared | undefined>();
   const [round, setRound] = useState(0);
   const [stopped, setStopped] = useState(false);
   const evidence = data?.evidence;
   const rate = session?.shop.hourlyRate;
-  const wish = jobState.intake?.body.wish;
+  const { wish, keepYears, downtimeADay } = jobState.intake?.body ?? {};
+  const prices = JSON.stringify(moneyOf(jobState, 1));
   const value = jobState.intake?.body.vehicleValue ?? null;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the job is fetched again and again; what it says changes with the evidence
   useEffect(() => {
@@ -46,7 +54,8 @@ export function useDecision(): { readonly state: Comparing; readonly cancel: () 
       done: [...standing.done],
       tried: [...standing.tried],
       opened: standing.opened,
-      hourlyRate: rate,
+      money: moneyOf(jobState, rate),
+      horizon: horizonOf(wish, keepYears, downtimeADay),
       vehicleValue: value,
       wish,
       seed: SEED,
@@ -61,14 +70,19 @@ export function useDecision(): { readonly state: Comparing; readonly cancel: () 
           if (alive) setState((now) => (now.at === "drawing" ? { at: "drawing", share } : now));
         }),
       )
-      .then((decision) => alive && setState({ at: "ready", decision }))
+      .then((found) => {
+        if (!alive) return;
+        setLast(found);
+        setState({ at: "ready" });
+      })
       .catch((error: unknown) => fail(error instanceof Error ? error.message : String(error)));
     return () => {
       alive = false;
       thread.terminate();
     };
-  }, [evidence, knowledge, rate, wish, value, round, stopped, job.unit.id]);
+  }, [evidence, knowledge, rate, wish, keepYears, downtimeADay, prices, value, round, stopped, job.unit.id]);
   return {
+    last,
     state: stopped ? { at: "cancelled" } : error && !knowledge ? { at: "failed", message: error.message } : state,
     cancel: () => setStopped(true),
     again: () => {

@@ -74,6 +74,18 @@ export function HistoryFields({
           onChange={(vehicleValue) => onChange({ vehicleValue })}
           error={errors.vehicleValue ?? errors["intake.vehicleValue"]}
         />
+        <NumberField
+          label="Years to keep it"
+          value={value.keepYears ?? null}
+          onChange={(keepYears) => onChange({ keepYears })}
+          error={errors.keepYears ?? errors["intake.keepYears"]}
+        />
+        <NumberField
+          label="A day without it costs"
+          value={value.downtimeADay ?? null}
+          onChange={(downtimeADay) => onChange({ downtimeADay })}
+          error={errors.downtimeADay ?? errors["intake.downtimeADay"]}
+        />
         <Choice label="Wanted" value={value.wish} options={WISHES} onChange={(wish) => onChange({ wish })} />
       </div>
       <div className="grid gap-4 md:grid-cols-2">

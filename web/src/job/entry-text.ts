@@ -47,6 +47,10 @@ export function entrySummary(e: Entry): string {
       return `${e.body.title}: ${e.body.outcome === "better" ? "better, not gone" : "no change"}${e.body.note ? ` (${e.body.note})` : ""}`;
     case "fluid-plan":
       return `fluid plan: ${e.body.way === "exchange" ? "exchange" : `${e.body.times} × drain and fill`}, ${e.body.litres.toFixed(1)} l, ${Math.round(e.body.fresh * 100)} % fresh; next change in ${e.body.intervalKm} km`;
+    case "sources":
+      return e.body.have.length === 0 ? "no used or shelf part is there" : `there is: ${e.body.have.join(", ")}`;
+    case "estimate":
+      return `estimate: ${e.body.title}, ${e.body.lines.length} lines`;
     case "decision":
       return `decided: ${e.body.title}. ${e.body.reason}`;
     case "work":

@@ -44,7 +44,7 @@ function Then({ act, money }: { act: Branch["act"]; money: (n: number) => string
         {act.title}{" "}
         <span className="figures text-[15px] whitespace-nowrap text-quiet">
           {act.kind === "repair" ? `cures ${percent(act.cures)} · ` : `${act.minutes} min · `}
-          expected {money(act.expectedCost)}
+          likely total {money(act.expectedCost)}
         </span>
       </p>
       {act.kind === "check" && (

@@ -1,4 +1,5 @@
 import type { CatalogueView, SuspectsView } from "@gearsense/contract";
+import { agreedPrice } from "@gearsense/core/report";
 import { Tabs } from "radix-ui";
 import { useMemo, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
@@ -26,7 +27,7 @@ type Check = CatalogueView["checks"][number];
 const STOP_WORDS = {
   "nothing-left": "No check is left that would tell anything.",
   "cannot-change": "No check can change the choice: whatever it showed, this would be repaired.",
-  "does-not-pay": "No open check would lower the expected cost.",
+  "does-not-pay": "No open check would lower the likely total.",
   "gives-up":
     "Nothing known here is likely to cure it for less than an exchange. Go back over what was entered, put aside what is in doubt, or ask the maker's support.",
 } as const;
@@ -58,6 +59,7 @@ export default function SuspectsStop() {
         Record the symptoms, the fluid level and a log of the drive: each moves the odds.
       </EmptyState>
     );
+  const agreed = agreedPrice(state);
   const sentence = chartSentence(job.unit, data.chart);
   const stuck = stuckSentence(job.unit, data.chart);
   // the level comes before anything else: no odds are worth a costlier step without it
@@ -88,6 +90,12 @@ export default function SuspectsStop() {
             {stuck.detail}
           </Notice>
         )}
+        {agreed && state.decision && (
+          <Notice tone="plain" title={`Decided: ${state.decision.body.title}`}>
+            Price <span data-testid="agreed-price">{money(agreed.net)}</span>
+            {agreed.from === "estimate" ? ", as in the estimate." : "."}
+          </Notice>
+        )}
         <AfterRepairs evidence={data.evidence} />
         <Doubts data={data} />
         <div className="grid gap-4 xl:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
@@ -98,7 +106,7 @@ export default function SuspectsStop() {
                 ? "First of all"
                 : actNow
                   ? "Enough is known: act"
-                  : "Next check, by expected cost to a right repair"}
+                  : "Next check, by likely total to a right repair"}
             </h2>
             <NextStep step={step} data={data} money={money} level={levelFirst !== undefined} />
             {!levelFirst && !driveFirst && <Orders money={money} />}
@@ -193,8 +201,8 @@ function NextStep({
           <CheckTree next={step.next} money={money} />
           {!level && repair && (
             <p className="text-quiet">
-              Expected {money(step.next.expectedCost)} with this check; {money(repair.expectedCost)} when acting now (
-              {repair.repair.title}).
+              It lowers the likely total by about {money(repair.expectedCost - step.next.expectedCost)} against acting
+              now ({repair.repair.title}, price {money(repair.cost)}).
             </p>
           )}
         </>
@@ -205,7 +213,7 @@ function NextStep({
     <>
       <p className="label text-lg">{repair.repair.title}</p>
       <p className="figures text-lg">
-        cures {percent(repair.cures)} · {money(repair.cost)} · expected {money(repair.expectedCost)} in all
+        cures {percent(repair.cures)} · price {money(repair.cost)}
       </p>
       <p className="text-quiet">{STOP_WORDS[data.advice.stop ?? "does-not-pay"]}</p>
       <h3 className="text-[17px]">Instead</h3>
@@ -214,7 +222,7 @@ function NextStep({
           <li key={o.repair.id} className="border-b border-rule py-1.5">
             {o.repair.title}
             <span className="figures block text-[15px] text-quiet">
-              cures {percent(o.cures)} · {money(o.cost)} · expected {money(o.expectedCost)} in all
+              cures {percent(o.cures)} · price {money(o.cost)}
             </span>
           </li>
         ))}
@@ -324,13 +332,13 @@ function OtherChecks({
       </label>
       <div className="grid gap-6 lg:grid-cols-2">
         <div>
-          <h3 className="text-[17px]">Tells something, by expected cost</h3>
+          <h3 className="text-[17px]">Tells something, by likely total</h3>
           <ul>
             {data.advice.checks
               .filter((c) => match(c.check.title))
               .map((c) => (
                 <CheckRow key={c.check.id} check={c.check} onPick={onPick}>
-                  {c.minutes} min · {money(c.cost)} · {c.check.intrusiveness} · expected {money(c.expectedCost)}
+                  {c.minutes} min · {money(c.cost)} · {c.check.intrusiveness} · likely total {money(c.expectedCost)}
                 </CheckRow>
               ))}
           </ul>

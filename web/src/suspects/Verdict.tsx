@@ -132,7 +132,7 @@ export function Orders({ money }: { money: (n: number) => string }) {
   const { data: orders, error } = useOrders(job.id, true);
   if (error) return <p className="text-stop">{error.message}</p>;
   const rows = [
-    ["this way, by expected cost", orders?.expectedCost],
+    ["this way, by likely total", orders?.expectedCost],
     ["cheapest check first", orders?.cheapestFirst],
     ["straight to the likeliest", orders?.likeliestFirst],
   ] as const;

@@ -1,4 +1,5 @@
-import type { Opened, PlanSpace } from "./space.ts";
+import type { Opened } from "./price.ts";
+import type { PlanSpace } from "./space.ts";
 
 export const MOST_TRIES = 5;
 export const NEGLIGIBLE = 0.01;

@@ -2,12 +2,13 @@ import type { Belief } from "../belief/belief.ts";
 import { normalise, type SuspectModel } from "../belief/model.ts";
 import { type Check, type Repair, repairsLeft } from "../faults/instances.ts";
 import { type Act, actNow, MOST_TRIES, NEGLIGIBLE } from "./act-now.ts";
-import { CURES_MOSTLY, checkEffort, type Money, type Opened, PlanSpace } from "./space.ts";
+import type { Money, Opened } from "./price.ts";
+import { CURES_MOSTLY, checkEffort, PlanSpace } from "./space.ts";
 import { FRESH, type Standing } from "./standing.ts";
 
 export interface Option {
   readonly repair: Repair;
-  /** from where the job stands */
+  /** what the owner pays for it, from where the job stands */
   readonly cost: number;
   /** probability that it cures, given the odds */
   readonly cures: number;
@@ -119,13 +120,12 @@ export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opene
   const prices = space.prices(opened);
   return space.repairs
     .map((repair, r): Option => {
-      const cost = prices[r] as number;
       const left = space.after(p, r);
       return {
         repair,
-        cost,
+        cost: space.priceOf(repair, opened).total,
         cures: space.curesOf(p, r),
-        expectedCost: cost + afterFailure(space, left, prices),
+        expectedCost: (prices[r] as number) + afterFailure(space, left, prices),
       };
     })
     .sort(

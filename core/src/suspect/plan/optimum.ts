@@ -1,6 +1,7 @@
 import { normalise } from "../belief/model.ts";
 import { adviseIn, outcomesOf } from "./next.ts";
-import type { Opened, PlanSpace } from "./space.ts";
+import type { Opened } from "./price.ts";
+import type { PlanSpace } from "./space.ts";
 
 /** What a way of working does next: one of the checks or repairs of the space. */
 export type Move = { readonly check: number } | { readonly repair: number };

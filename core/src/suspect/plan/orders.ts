@@ -1,7 +1,8 @@
 import { draw } from "../../chance/index.ts";
 import { normalise } from "../belief/model.ts";
 import { adviseIn, informs, outcomesOf } from "./next.ts";
-import { CURES_MOSTLY, type Opened, type PlanSpace } from "./space.ts";
+import type { Opened } from "./price.ts";
+import { CURES_MOSTLY, type PlanSpace } from "./space.ts";
 
 /** Ways of working that practitioners argue about, and the planner's. */
 export const ORDERS = ["expected-cost", "cheapest-first", "likeliest-first"] as const;

@@ -6,7 +6,8 @@ import { INTRUSIVENESS, type Intrusiveness } from "../../knowledge/index.ts";
 import { libraryKnowledge, libraryUnit } from "../../testing/units.ts";
 import { Belief } from "../belief/belief.ts";
 import { cureOf, FRESH, generateRepairs, Planner, SuspectModel } from "../index.ts";
-import { accessLeft, checkEffort, openedBy, repairCost } from "./space.ts";
+import { accessLeft, openedBy, priceOf } from "./price.ts";
+import { checkEffort } from "./space.ts";
 
 const knowledge = libraryKnowledge();
 const money = { hourlyRate: 72 };
@@ -153,10 +154,10 @@ describe("what is open", () => {
           expect(y.materialCost).toBeLessThanOrEqual(x.materialCost);
           expect(y.minutes).toBeGreaterThanOrEqual(c.minutes);
         }
-        for (const r of repairs)
-          expect(repairCost(knowledge, r, more, money)).toBeLessThanOrEqual(
-            repairCost(knowledge, r, less, money) + 1e-9,
-          );
+        for (const r of repairs) {
+          const at = (opened: number) => priceOf(model.unit, knowledge, r, undefined, opened, money).total;
+          expect(at(more)).toBeLessThanOrEqual(at(less) + 1e-9);
+        }
       }),
       { numRuns: 40 },
     );

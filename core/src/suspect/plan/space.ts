@@ -1,37 +1,10 @@
-import { INTRUSIVENESS, type Intrusiveness, type Knowledge } from "../../knowledge/index.ts";
+import type { Intrusiveness, Knowledge, Source } from "../../knowledge/index.ts";
 import { inSentence } from "../../unit/index.ts";
 import type { Belief } from "../belief/belief.ts";
 import { normalise, type SuspectModel } from "../belief/model.ts";
 import { type Check, type Repair, relationHolds, repairsLeft } from "../faults/instances.ts";
 import type { FaultSet } from "../faults/sets.ts";
-
-export interface Money {
-  /** labour rate of the shop, money an hour */
-  readonly hourlyRate: number;
-}
-
-/** What is open at the vehicle, as bits in the order of INTRUSIVENESS. */
-export type Opened = number;
-
-const bit = (level: Intrusiveness) => 1 << INTRUSIVENESS.indexOf(level);
-
-/** What these accesses open, with all that they give. */
-export const openedBy = (knowledge: Knowledge, levels: readonly Intrusiveness[]): Opened =>
-  levels.reduce((mask, l) => knowledge.access[l].gives.reduce((m, g) => m | bit(g), mask | bit(l)), 0);
-
-/** Minutes and material that lie between what is open and a place. */
-export function accessLeft(knowledge: Knowledge, level: Intrusiveness, opened: Opened) {
-  const whole = knowledge.access[level];
-  if (opened & bit(level)) return { minutes: 0, materialCost: 0, already: whole };
-  let already = { minutes: 0, materialCost: 0 };
-  for (const g of whole.gives)
-    if (opened & bit(g) && knowledge.access[g].minutes > already.minutes) already = knowledge.access[g];
-  return {
-    minutes: Math.max(0, whole.minutes - already.minutes),
-    materialCost: Math.max(0, whole.materialCost - already.materialCost),
-    already,
-  };
-}
+import { accessLeft, isOpen, MOST_ACCESS, type Money, type Opened, openedBy, type Price, priceOf } from "./price.ts";
 
 /** Of a check from where the job stands: getting there and making it. */
 export function checkEffort(knowledge: Knowledge, check: Check, opened: Opened) {
@@ -41,29 +14,15 @@ export function checkEffort(knowledge: Knowledge, check: Check, opened: Opened) 
 
 /** What breaks on the way, on average: lines, bolts, clips. Part of every plan, of no bill. */
 function mishapLeft(knowledge: Knowledge, level: Intrusiveness, opened: Opened): number {
-  return opened & bit(level) ? 0 : knowledge.access[level].mishapCost;
-}
-
-/** Of a repair from where the job stands: what is open needs not be opened again. */
-export function repairCost(knowledge: Knowledge, repair: Repair, opened: Opened, { hourlyRate }: Money): number {
-  const { already } = accessLeft(knowledge, repair.intrusiveness, opened);
-  const saved = Math.min(repair.hours[1], already.minutes / 60) * hourlyRate;
-  const material = Math.min(repair.partsCost, already.materialCost);
-  return (
-    repair.hours[1] * hourlyRate +
-    repair.partsCost -
-    saved -
-    material +
-    mishapLeft(knowledge, repair.intrusiveness, opened)
-  );
+  return isOpen(opened, level) ? 0 : knowledge.access[level].mishapCost;
 }
 
 /** Sets that are planned with, and what they must hold of the belief. */
 const SETS = 40;
 const SHARE = 0.995;
 const BUNDLES = 4;
-/** Of the best hours of a repair so much at most is getting there. */
-const MOST_SHARED = 0.8;
+/** The greater one fills what the smaller one would. */
+const REFILLS = ["pan", "whole"] as const;
 /** A repair for a fault cures it so likely. */
 export const CURES_MOSTLY = 0.5;
 
@@ -123,12 +82,12 @@ export class PlanSpace {
     const single = repairs.map((r) => ({ repair: r, cure: cureOf(model, r) }));
     const all = [...single, ...bundles(model, this.sets, single)];
     const useful = all
-      .map(({ repair, cure }) => ({ repair, cure, cures: this.cureOfSets(cure) }))
+      .map(({ repair, cure }) => ({ repair, cure, cures: this.cureOfSets(cure, repair.option === "exchange") }))
       .filter(({ cures }) => cures.some((c, k) => c > 0 && (this.start[k] as number) > 0));
     this.repairs = useful.map((u) => u.repair);
     this.cures = useful.map((u) => u.cures);
-    this.steps = useful.map((u) => this.stepsOf(u.cure));
-    const cost = (r: Repair) => r.hours[1] * money.hourlyRate + r.partsCost;
+    this.steps = useful.map((u) => (u.repair.option === "exchange" ? this.stepsAtOnce(u.cure) : this.stepsOf(u.cure)));
+    const cost = (r: Repair) => this.priceOf(r, 0).total;
     const exchanges = repairs.filter((r) => r.option === "exchange").map(cost);
     this.lastResort = exchanges.length > 0 ? Math.min(...exchanges) : Math.max(0, ...repairs.map(cost));
     const plain = this.prices(0);
@@ -146,11 +105,13 @@ export class PlanSpace {
   again(r: number): { readonly repair: Repair; readonly cures: Float64Array } | undefined {
     const { id } = this.repairs[r] as Repair;
     const repair = this.model.repairs.find((x) => x.again === id);
-    return repair && { repair, cures: this.cureOfSets(cureOf(this.model, repair)) };
+    return repair && { repair, cures: this.cureOfSets(cureOf(this.model, repair), repair.option === "exchange") };
   }
 
-  private cureOfSets(cure: Float64Array): Float64Array {
-    return Float64Array.from(this.sets, (s) => s.members.reduce((p, i) => p * (cure[i] as number), 1));
+  private cureOfSets(cure: Float64Array, atOnce: boolean): Float64Array {
+    // a unit that is changed takes all that sits in it along at once
+    const at = (p: number, c: number) => (atOnce ? Math.min(p, c) : p * c);
+    return Float64Array.from(this.sets, (s) => s.members.reduce((p, i) => at(p, cure[i] as number), 1));
   }
 
   /** What a failed repair leaves of sets with several faults: it may have cured some of them. */
@@ -169,6 +130,21 @@ export class PlanSpace {
         if (p > 0 && to !== undefined) steps.push({ to, p });
       }
       return steps;
+    });
+  }
+
+  /** What a changed unit leaves: all that sits in it is cured together or not at all, what sits outside stays. */
+  private stepsAtOnce(cure: Float64Array): (readonly Step[] | undefined)[] {
+    const at = new Map(this.sets.map((s, k) => [s.members.join(), k]));
+    return this.sets.map(({ members }, k) => {
+      const outside = members.filter((i) => cure[i] === 0);
+      const to = outside.length === 0 ? undefined : at.get(outside.join());
+      if (members.length < 2 || to === undefined || outside.length === members.length) return undefined;
+      const p = Math.min(...members.filter((i) => cure[i] !== 0).map((i) => cure[i] as number));
+      return [
+        { to, p },
+        { to: k, p: 1 - p },
+      ];
     });
   }
 
@@ -202,11 +178,19 @@ export class PlanSpace {
     return comebackCost + secondLookCost + (this.later[k] as number);
   }
 
-  /** Cost of each repair with what is open. */
+  /** What the owner pays for a repair. */
+  priceOf(repair: Repair, opened: Opened, source?: Source): Price {
+    return priceOf(this.model.unit, this.model.knowledge, repair, source, opened, this.money);
+  }
+
+  /** What each repair costs in a plan, with what is open: its price, and what breaks on the way on average. */
   prices(opened: Opened): Float64Array {
     let list = this.priceLists.get(opened);
     if (!list) {
-      list = Float64Array.from(this.repairs, (r) => repairCost(this.model.knowledge, r, opened, this.money));
+      list = Float64Array.from(
+        this.repairs,
+        (r) => this.priceOf(r, opened).total + mishapLeft(this.model.knowledge, r.intrusiveness, opened),
+      );
       this.priceLists.set(opened, list);
     }
     return list;
@@ -341,7 +325,7 @@ function bundles(model: SuspectModel, sets: readonly FaultSet[], single: readonl
     const shared = (r: Repair) =>
       r !== deepest &&
       (r.intrusiveness === deepest.intrusiveness || access[deepest.intrusiveness].gives.includes(r.intrusiveness))
-        ? Math.min(access[r.intrusiveness].minutes / 60, MOST_SHARED * r.hours[0])
+        ? Math.min(access[r.intrusiveness].minutes / 60, MOST_ACCESS * r.hours[0])
         : 0;
     const hours = ([0, 1, 2] as const).map((n) => repairs.reduce((s, r) => s + r.hours[n] - shared(r), 0));
     out.set(id, {
@@ -355,6 +339,7 @@ function bundles(model: SuspectModel, sets: readonly FaultSet[], single: readonl
         intrusiveness: deepest.intrusiveness,
         option: deepest.option,
         sources: undefined,
+        refill: REFILLS.findLast((x) => repairs.some((r) => r.refill === x)),
         cautions: [...new Set(repairs.flatMap((r) => r.cautions))],
         cures: repairs.flatMap((r) => r.cures),
         costly: repairs.some((r) => r.costly),

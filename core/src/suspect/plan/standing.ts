@@ -2,7 +2,7 @@ import type { JobState } from "../../job/index.ts";
 import type { Intrusiveness, Knowledge } from "../../knowledge/index.ts";
 import type { Unit } from "../../unit/index.ts";
 import { levelKnown } from "../evidence/collect.ts";
-import { type Opened, openedBy } from "./space.ts";
+import { type Opened, openedBy } from "./price.ts";
 
 /** Where the job stands: checks that were made, repairs that were done, what is open. */
 export interface Standing {

@@ -1,0 +1,107 @@
+// One price everywhere: an estimate is edited, and suspects, decision, estimate and report say its total. What must not be
+// left is never the best to leave; a shelf part counts only when it is there.
+import { expect, type Page, test } from "@playwright/test";
+import { pdfPages, squeezed } from "../server/src/testing/pdf-text.ts";
+import { entry, newJob, signedIn } from "./support.ts";
+
+const level = (state: "low" | "ok") => ({
+  state,
+  method: "overflow",
+  fluidC: 41,
+  litresFromFull: null,
+  engineRunning: true,
+  note: "",
+});
+const worn = {
+  by: "Marl",
+  sure: "sure",
+  marks: [
+    ...["1", "2", "3", "6"].map((where) => ({ where, outcome: "pulls", load: "hard", temperature: "hot" })),
+    ...["4", "5"].map((where) => ({ where, outcome: "slips", load: "hard", temperature: "hot" })),
+    { where: "R", outcome: "slips", load: "hard", temperature: "hot" },
+  ],
+  note: "",
+};
+const options = (page: Page) => page.getByRole("region", { name: "Options" }).getByRole("table").first();
+
+test("an estimate is edited; its total stands in suspects, decision, estimate and report", async ({
+  page,
+  context,
+}) => {
+  test.setTimeout(120_000);
+  await signedIn(context);
+  const job = await newJob(context);
+  await entry(context, job, "level", level("ok"));
+  await entry(context, job, "felt", worn);
+  await page.goto(`/jobs/${job.id}/decide`);
+  await expect(page.getByText("lowest likely total")).toBeVisible();
+  await page.getByRole("radio", { name: /rebuild high.*all packs/i }).check();
+  await page.getByLabel("Reason").fill("4, 5 and R slip, all others pull.");
+  await page.getByRole("button", { name: "Confirm" }).click();
+  await page.getByRole("link", { name: /^Decide/ }).click();
+  const estimate = page.getByRole("region", { name: "Estimate" });
+  // as it was computed first: labour, kit, fluid, filter
+  await expect(estimate.getByRole("row")).toHaveCount(5);
+  await expect(estimate.getByLabel("What line 3 is for")).toHaveValue(/^Fluid/);
+  const computed = await estimate.getByTestId("estimate-net").innerText();
+  await expect(options(page).getByRole("row", { name: /rebuild high.*all packs/i })).toContainText(computed);
+  // labour agreed lower, a courier added; what is not a number is told and not stored
+  await estimate.getByLabel("Quantity of line 1").fill("ten");
+  await estimate.getByRole("button", { name: "Store the estimate" }).click();
+  await expect(estimate.getByRole("alert").first()).toContainText("a number");
+  await estimate.getByLabel("Quantity of line 1").fill("10");
+  await estimate.getByLabel("Price of line 1").fill("70");
+  await estimate.getByLabel("Price of line 2").fill("600");
+  await estimate.getByRole("button", { name: "Add a line" }).click();
+  await estimate.getByLabel("What line 5 is for").fill("Courier");
+  await estimate.getByLabel("Price of line 5").fill("40");
+  // 700 + 600 + 9.2 l × 12 + 35 + 40 = 1485.4
+  await expect(estimate.getByTestId("estimate-net")).toHaveText("€1,485");
+  await estimate.getByRole("button", { name: "Store the estimate" }).click();
+  await expect(estimate.getByText("Kept on this device, not stored yet.")).toBeHidden();
+  await expect(options(page).getByRole("row", { name: /rebuild high.*all packs/i })).toContainText("€1,485");
+  await page.getByRole("link", { name: /^Suspects/ }).click();
+  await expect(page.getByTestId("agreed-price")).toHaveText("€1,485");
+  await page.goto(`/jobs/${job.id}/report`);
+  await expect(page.getByText(/Price 1485 EUR, with tax 1827 EUR, as in the estimate/)).toBeVisible();
+  const pdf = await context.request.get(`/api/jobs/${job.id}/estimate.pdf?system=metric`);
+  expect(pdf.ok()).toBe(true);
+  expect(squeezed((await pdfPages(await pdf.body())).join(" "))).toContain("EUR1485.40");
+});
+
+test("a leak or a low level is never left as the best; a unit from the shelf counts only when it is ticked", async ({
+  page,
+  context,
+}) => {
+  test.setTimeout(120_000);
+  await signedIn(context);
+  const job = await newJob(context);
+  await entry(context, job, "level", level("low"));
+  await entry(context, job, "observation", {
+    rung: "leaks",
+    title: "Leaks around the unit",
+    outcome: "drip",
+    outcomeLabel: "drips",
+    abnormal: true,
+    method: "lamp and rag",
+    sure: "sure",
+    values: {},
+    minutes: 5,
+    skipped: "",
+    note: "",
+  });
+  await page.goto(`/jobs/${job.id}/decide`);
+  const leave = options(page).getByRole("row", { name: /Leave it as it is/ });
+  await expect(leave).toContainText("against it: the fluid level is low");
+  await expect(leave).toContainText("against it: it leaks");
+  await expect(leave).not.toContainText("lowest likely total");
+  await expect(page.getByText(/lowest likely total/)).toBeVisible();
+  await entry(context, job, "felt", worn);
+  await page.reload();
+  const spare = page.getByRole("checkbox", { name: /Exchange unit: spare from the shelf/ });
+  await expect(options(page).getByRole("row", { name: /spare from the shelf/ })).toHaveCount(0);
+  await spare.check();
+  await expect(options(page).getByRole("row", { name: /Exchange unit: spare from the shelf/ })).toBeVisible();
+  await spare.uncheck();
+  await expect(options(page).getByRole("row", { name: /Exchange unit: spare from the shelf/ })).toBeHidden();
+});
