@@ -65,6 +65,8 @@ export const FaultsFile = z.object({
       title: z.string(),
       weight: z.number().positive(),
       silent: z.number().min(0).max(0.9),
+      like: z.string().optional(),
+      alone: z.literal(true).optional(),
       why: z.string(),
       stays: z.enum(["powered", "unpowered"]).optional(),
       kinds: Kinds.optional(),

@@ -48,6 +48,10 @@ export interface FaultClass {
   /** how often a drive shows nothing of it, 0…1 */
   readonly silent: number;
   readonly why: string;
+  /** class that it shows itself like, where no row of a table names it: what was counted for that holds for it too */
+  readonly like?: string | undefined;
+  /** weighed by itself only, never in pairs: seldom, and many of them */
+  readonly alone?: true | undefined;
   /** how a solenoid with this fault stays; by its unpowered state that leaves its element applied or released */
   readonly stays?: "powered" | "unpowered" | undefined;
   /** kinds of unit that can have it; absent: all that have the component */
@@ -392,6 +396,9 @@ export function checkKnowledge(k: Knowledge): string[] {
     for (const c of r.cures)
       for (const f of c.faults) if (!faultIds.has(f)) problems.push(`repairs.${r.id}: no fault "${f}"`);
   }
+  for (const f of k.faults)
+    if (f.like !== undefined && k.faults.every((o) => o.id !== f.like || o.like !== undefined))
+      problems.push(`faults.${f.id}: "${f.like}" is no fault that stands for itself`);
   for (const id of k.holds) if (!k.cautions[id]) problems.push(`holds: no caution "${id}"`);
   for (const f of faultIds) if (!cured.has(f)) problems.push(`faults.${f}: no repair cures it`);
   return problems;

@@ -23,6 +23,7 @@ export {
   LEVER_POSITIONS,
   type LeakPlace,
   type LeverPosition,
+  leakSource,
   type PositionSeen,
   type Wetness,
 } from "./judge.ts";

@@ -52,6 +52,28 @@ export const LEAK_PLACES = [
 export type LeakPlace = (typeof LEAK_PLACES)[number]["id"];
 export type Wetness = "dry" | "seep" | "drip";
 
+/** Places from the top down: fluid runs down, so the highest of the wettest is where it comes from. */
+const FROM_THE_TOP: readonly LeakPlace[] = [
+  "breather",
+  "cooler-lines",
+  "connector",
+  "selector",
+  "front-seal",
+  "output",
+  "pan",
+];
+
+/** Where a leak comes from. @param values - of the quick check, by place @returns undefined when nothing is wet */
+export function leakSource(
+  values: Readonly<Record<string, number | string>>,
+): { readonly id: LeakPlace; readonly label: string } | undefined {
+  for (const wetness of ["drip", "seep"] as const) {
+    const id = FROM_THE_TOP.find((p) => values[p] === wetness);
+    if (id) return LEAK_PLACES.find((p) => p.id === id);
+  }
+  return undefined;
+}
+
 /** The worst of the places that were looked at. @returns undefined while none was */
 export function judgeLeaks(places: Readonly<Partial<Record<LeakPlace, Wetness>>>): Wetness | undefined {
   const seen = new Set(Object.values(places));

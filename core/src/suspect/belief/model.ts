@@ -20,7 +20,7 @@ export const UNKNOWN_ID = "unknown";
 /** Nothing is wrong with the vehicle. */
 export const NOTHING_ID = "nothing";
 /** Raised whenever the same evidence may give other odds. */
-export const MODEL_VERSION = 13;
+export const MODEL_VERSION = 14;
 
 /** How far the leak term goes towards the best explanation of each evidence. */
 const LEAK_SHARE = 0.35;
@@ -44,7 +44,7 @@ export const SCALE_EVERY = 24;
 export class SuspectModel {
   readonly unit: Unit;
   readonly knowledge: Knowledge;
-  /** real faults, then "unknown", then "nothing" */
+  /** faults that form pairs, then those that stand alone, then "unknown", then "nothing" */
   readonly faults: readonly Fault[];
   readonly checks: readonly Check[];
   readonly repairs: readonly Repair[];
@@ -91,8 +91,14 @@ export class SuspectModel {
       return { ...pseudo(c.id, { title: c.title, weight: (c.prior / (1 - c.prior)) * sum }), group: c.group };
     });
     this.custom = new Map(custom.map((c) => [c.id, c]));
-    this.faults = [...known, ...own, pseudo(UNKNOWN_ID, knowledge.unknown), pseudo(NOTHING_ID, knowledge.nothing)];
-    this.sets = new FaultSets(this.faults, this.faults.length - 2);
+    const pairing = [...known.filter((f) => !f.alone), ...own];
+    this.faults = [
+      ...pairing,
+      ...known.filter((f) => f.alone),
+      pseudo(UNKNOWN_ID, knowledge.unknown),
+      pseudo(NOTHING_ID, knowledge.nothing),
+    ];
+    this.sets = new FaultSets(this.faults, pairing.length);
     this.checks = generateChecks(unit, knowledge);
     this.checkById = new Map(this.checks.map((c) => [c.id, c]));
     this.repairs = generateRepairs(unit, knowledge);
@@ -232,13 +238,20 @@ export class SuspectModel {
     if (fault.classId === UNKNOWN_ID) return { p: leak(table), why: undefined };
     const own = this.custom.get(fault.id)?.predicts[name];
     if (own) return { p: own, why: this.custom.get(fault.id)?.title };
-    const row = table.rows.find(
-      (r) =>
-        r.faults.includes(fault.classId) &&
-        (r.stays === undefined || r.stays === fault.stays) &&
-        (r.at === undefined || r.at === fault.at) &&
-        relationHolds(this.unit, r.relation, fault.component, subject),
-    );
+    const rowOf = (classId: string) =>
+      table.rows.find(
+        (r) =>
+          r.faults.includes(classId) &&
+          (r.stays === undefined || r.stays === fault.stays) &&
+          (r.at === undefined || r.at === fault.at) &&
+          relationHolds(this.unit, r.relation, fault.component, subject),
+      );
+    const row =
+      rowOf(fault.classId) ??
+      // a table that names it in another relation says all that there is to say
+      (fault.like !== undefined && table.rows.every((r) => !r.faults.includes(fault.classId))
+        ? rowOf(fault.like)
+        : undefined);
     return row ? { p: row.p, why: row.why } : { p: table.otherwise, why: undefined };
   }
 

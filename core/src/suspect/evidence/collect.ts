@@ -1,8 +1,15 @@
 import { type AnalysedLog, distinct, driveEvidence, evidenceTogether } from "../../drive/index.ts";
 import { judgeLevel, levelMistakes } from "../../fluid/index.ts";
 import type { EntryBodies, EntryOf, JobState } from "../../job/index.ts";
-import { type DebrisKnowledge, debrisSources, drainedAs, pasteWithin, photoAgainstWord } from "../../observe/index.ts";
-import type { Unit } from "../../unit/index.ts";
+import {
+  type DebrisKnowledge,
+  debrisSources,
+  drainedAs,
+  leakSource,
+  pasteWithin,
+  photoAgainstWord,
+} from "../../observe/index.ts";
+import { inSentence, type Unit } from "../../unit/index.ts";
 import type { Evidence } from "./evidence.ts";
 import { fromCodeMeanings, fromFelt } from "./from-road.ts";
 import { SURENESS } from "./sureness.ts";
@@ -127,6 +134,19 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
       weight: SURENESS[o.body.sure],
     });
   }
+  const leaks = state.observations.find((o) => o.body.rung === "leaks" && !o.body.skipped);
+  const source = leaks && leakSource(leaks.body.values);
+  if (leaks && source)
+    list.push({
+      id: "leak-place",
+      table: "leak-place",
+      subject: {},
+      outcome: source.id,
+      label: `Leaks at: ${inSentence(source.label)}`,
+      entryId: leaks.id,
+      abnormal: true,
+      weight: SURENESS[leaks.body.sure],
+    });
   if (pan) list.push(...fromPan(unit, debris, pan));
   const present = new Set(state.codes.map((c) => c.body.code));
   const counted = new Set<string>();

@@ -83,6 +83,10 @@ export interface Fault {
   readonly weight: number;
   /** how often a drive shows nothing of it */
   readonly silent: number;
+  /** class that it shows itself like where no row names it */
+  readonly like?: string | undefined;
+  /** forms no pairs */
+  readonly alone?: true | undefined;
   /** what it leaves its element as, whatever the command */
   readonly stays?: "applied" | "released" | undefined;
   readonly at?: FaultSite | undefined;
@@ -135,6 +139,8 @@ export function generateFaults(unit: Unit, knowledge: Knowledge): Fault[] {
         title: fill(k.title, c),
         weight: k.weight,
         silent: k.silent,
+        like: k.like,
+        alone: k.alone,
         stays: staysOf(unit, k, c.id),
         at: siteOf(unit, k, c.id),
       })),

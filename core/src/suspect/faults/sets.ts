@@ -7,10 +7,10 @@ export interface FaultSet {
   readonly probability: number;
 }
 
-/** All single faults and pairs of real ones, numbered: the singles with "unknown" and "nothing" first, then the pairs. */
+/** All single faults and pairs, numbered: the singles first, then the pairs of those that form pairs. */
 export class FaultSets {
   readonly faults: readonly Fault[];
-  /** how many of the faults are real; the rest form no pairs */
+  /** how many of the faults form pairs; those stand first */
   readonly real: number;
 
   constructor(faults: readonly Fault[], real: number) {
