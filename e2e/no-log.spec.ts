@@ -1,6 +1,6 @@
 // A job without a scan tool: what each gear did is tapped on the application chart, and the right part comes first.
 import { expect, test } from "@playwright/test";
-import { newJob, signedIn } from "./support.ts";
+import { entry, newJob, signedIn, tickHolds } from "./support.ts";
 
 test("4 and reverse gone, all others pull: the fork they share leads, the clutch does not; no log is asked for", async ({
   page,
@@ -52,4 +52,45 @@ test("4 and reverse gone, all others pull: the fork they share leads, the clutch
   await expect(page.getByRole("heading", { level: 1 })).toContainText("One part explains every gear");
   await expect(page.getByRole("button", { name: "Import a log" })).toBeHidden();
   await expect(page.getByRole("button", { name: "Make this check" })).toBeVisible();
+});
+
+test("a pack is measured: the limits stand first, readings decide with their uncertainty, and the odds follow the number", async ({
+  page,
+  context,
+}) => {
+  await signedIn(context);
+  const job = await newJob(context);
+  const marks = ["1", "2", "3", "4", "5", "6", "R"].map((where) => ({
+    where,
+    outcome: ["4", "5", "R"].includes(where) ? "slips" : "pulls",
+    load: "hard",
+    temperature: "hot",
+  }));
+  await entry(context, job, "felt", { by: "Marl", sure: "sure", marks, note: "" });
+  await page.goto(`/jobs/${job.id}/suspects`);
+  await page.getByRole("tab", { name: "Choose another check" }).click();
+  await page.getByLabel("Find a check").fill("clearance and plates of high");
+  await page.getByRole("button", { name: /Record: Clearance and plates of high/i }).click();
+  const dialog = page.getByRole("dialog");
+  const numbers = dialog.getByRole("region", { name: "Numbers" });
+  // what it has to be stands before anything is typed
+  await expect(numbers.getByText(/Has to be 0\.\d+ – 1\.\d+ mm \(Brae P6, unit file\)/)).toBeVisible();
+  await expect(numbers.getByText(/Has to be at least 1\.\d+ mm/).first()).toBeVisible();
+  const clearance = numbers.getByLabel("Clearance of the pack, mm");
+  await clearance.fill("1.8 mm");
+  await expect(numbers.getByText("Numbers with a space between them, such as 1.52 1.55.")).toBeVisible();
+  await clearance.fill("1.80 1.79 1.81");
+  await expect(numbers.getByText(/too close to call/)).toBeVisible();
+  await clearance.fill("2.60 2.55 2.62");
+  await expect(numbers.getByText(/: out, >\s99\s% sure/)).toBeVisible();
+  await numbers.getByLabel("Thinnest friction plate, mm").fill("1.21");
+  await expect(dialog.getByRole("radio", { name: "Worn or burnt" })).toBeChecked();
+  await tickHolds(page);
+  await dialog.getByRole("button", { name: "Store the result" }).click();
+  await expect(dialog).toBeHidden();
+  await expect(page.getByRole("region", { name: "Checks made" })).toContainText("Worn or burnt");
+  const odds = page.getByRole("complementary", { name: "Odds" });
+  await expect(odds.getByRole("button").first()).toContainText("High–reverse clutch (4, 5, R): lining worn");
+  await page.goto(`/jobs/${job.id}/report`);
+  await expect(page.getByText(/Clearance of the pack 2\.59 ± 0\.\d+ mm/)).toBeVisible();
 });

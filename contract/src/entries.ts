@@ -150,6 +150,25 @@ export const TypedBodies = {
     abnormal: z.boolean(),
     minutes: z.number().min(0).max(6000).nullable(),
     note: Text(1000),
+    values: z
+      .array(
+        z.object({
+          name: z.string().max(120),
+          unit: z.string().max(12),
+          readings: z.array(z.number("a reading is a number")).min(1).max(50),
+          instrument: z.string().max(80),
+          temperatureC: z.number().min(-60).max(250).optional(),
+          torqueNm: z.number().min(0).max(5000).optional(),
+          value: z.number(),
+          uncertainty: z.number().min(0),
+          from: z.number().optional(),
+          to: z.number().optional(),
+          inside: share,
+        }),
+      )
+      .max(12)
+      .optional(),
+    weight: z.number().gt(0).max(1).optional(),
   }),
   felt: z.object({
     by: Filled(60, "Whose words these are"),

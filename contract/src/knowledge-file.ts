@@ -1,4 +1,11 @@
-import { CHECK_WAYS, FAULT_GROUPS, INTRUSIVENESS, type Knowledge, OPTION_KINDS } from "@gearsense/core/suspect";
+import {
+  CHECK_WAYS,
+  FAULT_GROUPS,
+  INTRUSIVENESS,
+  type Knowledge,
+  OPTION_KINDS,
+  WINDOWS,
+} from "@gearsense/core/suspect";
 import { z } from "zod";
 import { DebrisSchema, SymptomSchema } from "./entries.ts";
 
@@ -121,6 +128,9 @@ export const ChecksFile = z.object({
       gives: z.array(Access),
     }),
   ),
+  instruments: z.array(
+    z.object({ id: z.string(), name: z.string(), percent: z.number().min(0), fixed: z.number().min(0) }),
+  ),
   checks: z.array(
     z.object({
       id: z.string(),
@@ -133,6 +143,27 @@ export const ChecksFile = z.object({
       needs: z.array(z.string()),
       how: z.string(),
       record: z.string(),
+      measures: z
+        .array(
+          z.object({
+            id: z.string(),
+            name: z.string(),
+            unit: z.string(),
+            instrument: z.string(),
+            window: z.union([
+              z.strictObject({ of: z.enum(WINDOWS) }),
+              z.strictObject({ from: z.number().optional(), to: z.number().optional() }),
+            ]),
+            inside: z.string(),
+            below: z.string().optional(),
+            above: z.string().optional(),
+            allOut: z.string().optional(),
+            copper: z.literal(true).optional(),
+            torque: z.literal(true).optional(),
+          }),
+        )
+        .min(1)
+        .optional(),
       kinds: Kinds.optional(),
       cautions: z.array(z.string()),
       outcomes: z.array(z.object({ id: z.string(), label: z.string() })).min(2),
@@ -271,6 +302,7 @@ export function parseKnowledge(files: {
     several: faults.several,
     access: checks.access,
     evidence: EvidenceFile.parse(files.evidence).tables,
+    instruments: checks.instruments,
     checks: checks.checks,
     rungs: ObservationsFile.parse(files.observations).rungs,
     debris: DebrisFile.parse(files.debris),

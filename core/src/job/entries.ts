@@ -97,6 +97,23 @@ export interface EstimateLine {
   readonly each: number;
 }
 
+/** Readings of one measure of a check, as they were judged. */
+export interface MeasuredValue {
+  readonly name: string;
+  readonly unit: string;
+  readonly readings: readonly number[];
+  readonly instrument: string;
+  readonly temperatureC?: number | undefined;
+  readonly torqueNm?: number | undefined;
+  /** mean, at 20 °C where it is of copper, with its standard uncertainty */
+  readonly value: number;
+  readonly uncertainty: number;
+  readonly from?: number | undefined;
+  readonly to?: number | undefined;
+  /** chance to lie within */
+  readonly inside: number;
+}
+
 export interface EntryBodies {
   intake: {
     readonly complaint: string;
@@ -217,6 +234,10 @@ export interface EntryBodies {
     readonly abnormal: boolean;
     readonly minutes: number | null;
     readonly note: string;
+    /** numbers behind the outcome */
+    readonly values?: readonly MeasuredValue[] | undefined;
+    /** how far the numbers bear it out, over 0 to 1; absent: it was seen, not measured */
+    readonly weight?: number | undefined;
   };
   /** a repair that was done, here or elsewhere, and what came of it */
   tried: {

@@ -11,6 +11,7 @@ export type {
   FeltMark,
   FeltOutcome,
   HistoryKind,
+  MeasuredValue,
   PhotoPatch,
   Situation,
   Sureness,

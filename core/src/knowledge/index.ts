@@ -8,10 +8,12 @@ export type {
   FaultClass,
   FaultGroup,
   FaultSite,
+  Instrument,
   Intrusiveness,
   Knowledge,
   LikelihoodRow,
   LikelihoodTable,
+  Measure,
   Relation,
   RepairKind,
   Rung,
@@ -19,4 +21,4 @@ export type {
   SeveralFaults,
   Source,
 } from "./knowledge.ts";
-export { CHECK_WAYS, checkKnowledge, FAULT_GROUPS, INTRUSIVENESS, OPTION_KINDS } from "./knowledge.ts";
+export { CHECK_WAYS, checkKnowledge, FAULT_GROUPS, INTRUSIVENESS, OPTION_KINDS, WINDOWS } from "./knowledge.ts";

@@ -169,6 +169,49 @@ export const CHECK_WAYS = [
   "bench",
 ] as const;
 
+/** How sure a reading is: a share of it and a fixed part, as standard deviations. */
+export interface Instrument {
+  readonly id: string;
+  readonly name: string;
+  readonly percent: number;
+  /** in the unit of the measure */
+  readonly fixed: number;
+}
+
+/** One number of a check: what it has to show, and which outcome it speaks for. */
+export interface Measure {
+  readonly id: string;
+  readonly name: string;
+  readonly unit: string;
+  /** the usual one; others may be chosen */
+  readonly instrument: string;
+  /** numbers of the trade, or of the unit file for the component */
+  readonly window:
+    | { readonly from?: number | undefined; readonly to?: number | undefined }
+    | { readonly of: (typeof WINDOWS)[number] };
+  readonly inside: string;
+  readonly below?: string | undefined;
+  readonly above?: string | undefined;
+  /** outcome when every measure of the check lies outside */
+  readonly allOut?: string | undefined;
+  /** a copper coil: its temperature is asked for, and it is judged at 20 °C */
+  readonly copper?: true | undefined;
+  /** the engine torque at which it was read is asked for */
+  readonly torque?: true | undefined;
+}
+
+export const WINDOWS = [
+  "coil",
+  "clearance",
+  "friction-plate",
+  "steel-plate",
+  "supply",
+  "engagement",
+  "stall",
+  "line-pressure-D",
+  "line-pressure-R",
+] as const;
+
 export interface CheckKind {
   readonly id: string;
   readonly per: ComponentKind;
@@ -183,6 +226,8 @@ export interface CheckKind {
   readonly how: string;
   /** what to write down */
   readonly record: string;
+  /** its numbers, where it has some: the outcome follows from them */
+  readonly measures?: readonly Measure[] | undefined;
   /** kinds of unit that it is for; absent: all */
   readonly kinds?: readonly Unit["kind"][] | undefined;
   readonly cautions: readonly string[];
@@ -301,6 +346,7 @@ export interface Knowledge {
   readonly several: SeveralFaults;
   readonly access: Readonly<Record<Intrusiveness, Access>>;
   readonly evidence: readonly LikelihoodTable[];
+  readonly instruments: readonly Instrument[];
   readonly checks: readonly CheckKind[];
   /** of the first look */
   readonly rungs: readonly Rung[];
@@ -377,6 +423,13 @@ export function checkKnowledge(k: Knowledge): string[] {
       c.rows,
     );
     for (const id of c.cautions) if (!k.cautions[id]) problems.push(`checks.${c.id}: no caution "${id}"`);
+    for (const m of c.measures ?? []) {
+      if (!k.instruments.some((i) => i.id === m.instrument))
+        problems.push(`checks.${c.id}.${m.id}: no instrument "${m.instrument}"`);
+      for (const o of [m.inside, m.below, m.above, m.allOut])
+        if (o !== undefined && c.outcomes.every((x) => x.id !== o))
+          problems.push(`checks.${c.id}.${m.id}: no outcome "${o}"`);
+    }
   }
   for (const r of k.rungs) {
     table(

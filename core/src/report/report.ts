@@ -1,7 +1,7 @@
 import type { Analysis, Comparison, FeltProof, Finding } from "../drive/index.ts";
 import { feltSentence } from "../drive/index.ts";
 import { deltaE2000 } from "../fluid/index.ts";
-import { type EntryBodies, type JobState, SYMPTOM_WORDS } from "../job/index.ts";
+import { type EntryBodies, type JobState, type MeasuredValue, SYMPTOM_WORDS } from "../job/index.ts";
 import { feltText } from "../observe/index.ts";
 import { formatQuantity, formatRange, type UnitSystem } from "../quantity/index.ts";
 import type { Ranking } from "../suspect/index.ts";
@@ -95,6 +95,13 @@ function fluidPhotoText(unit: Unit, { photo }: EntryBodies["fluid"]): string {
   return fresh
     ? ` In the photo its colour is ΔE ${deltaE2000(fresh, photo.lab).toFixed(0)} ± ${photo.uncertaintyDeltaE.toFixed(0)} from fresh.`
     : ` Its colour in the photo: L* ${photo.lab[0].toFixed(0)}, a* ${photo.lab[1].toFixed(0)}, b* ${photo.lab[2].toFixed(0)}.`;
+}
+
+/** "Clearance of the pack 2.59 ± 0.08 mm (0.9 to 1.8), feeler gauge": with two standard uncertainties. */
+function valueText(v: MeasuredValue): string {
+  const n = (x: number) => String(Number(x.toPrecision(3)));
+  const limits = [v.from === undefined ? "" : `from ${n(v.from)}`, v.to === undefined ? "" : `to ${n(v.to)}`];
+  return `${v.name} ${n(v.value)} ± ${n(2 * v.uncertainty)} ${v.unit} (${limits.filter(Boolean).join(" ")}), ${v.instrument.toLowerCase()}`;
 }
 
 const percent = (p: number) => `${Math.round(p * 100)} %`;
@@ -225,12 +232,12 @@ export function buildReport(input: ReportInput): Report {
   }
   if (state.checks.length > 0) {
     add("checks", "Checks made", [], {
-      columns: ["Check", "Result", "Minutes", "Note"],
+      columns: ["Check", "Result", "Minutes", "Numbers and note"],
       rows: state.checks.map((c) => [
         c.body.title,
         c.body.outcomeLabel,
         c.body.minutes === null ? "–" : String(c.body.minutes),
-        c.body.note,
+        [...(c.body.values ?? []).map(valueText), c.body.note].filter(Boolean).join("; "),
       ]),
     });
   }

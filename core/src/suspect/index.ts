@@ -13,7 +13,7 @@ export type {
   RepairKind,
   Source,
 } from "../knowledge/index.ts";
-export { CHECK_WAYS, checkKnowledge, FAULT_GROUPS, INTRUSIVENESS, OPTION_KINDS } from "../knowledge/index.ts";
+export { CHECK_WAYS, checkKnowledge, FAULT_GROUPS, INTRUSIVENESS, OPTION_KINDS, WINDOWS } from "../knowledge/index.ts";
 export { Belief } from "./belief/belief.ts";
 export { believe, unexplainedBy } from "./belief/believe.ts";
 export { MODEL_VERSION, NOTHING_ID, SuspectModel, UNKNOWN_ID } from "./belief/model.ts";

@@ -12,6 +12,7 @@ export function checkEntry(
   outcome: string,
   minutes: number | null,
   note: string,
+  measured?: Pick<EntryBodies["check"], "values" | "weight">,
 ): EntryBodies["check"] {
   const at = check.outcomes.findIndex((o) => o.id === outcome);
   const found = check.outcomes[at];
@@ -25,6 +26,7 @@ export function checkEntry(
     abnormal: at > 0,
     minutes,
     note,
+    ...measured,
   };
 }
 

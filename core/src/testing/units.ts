@@ -25,6 +25,7 @@ export function libraryKnowledge(): Knowledge {
     several: faults.several,
     access: json("knowledge/checks.json").access,
     evidence: json("knowledge/evidence.json").tables,
+    instruments: json("knowledge/checks.json").instruments,
     checks: json("knowledge/checks.json").checks,
     rungs: json("knowledge/observations.json").rungs,
     debris: json("knowledge/debris.json"),

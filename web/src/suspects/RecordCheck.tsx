@@ -1,10 +1,11 @@
-import type { CatalogueView } from "@gearsense/contract";
+import type { CatalogueView, NewEntryInput } from "@gearsense/contract";
 import { checkEntry } from "@gearsense/core/suspect";
 import { useState } from "react";
 import { useJob } from "../job/job-context.tsx";
 import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
 import { Button, Choice, Notice, TextField } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
+import { type Measured, MeasureFields } from "./MeasureFields.tsx";
 import { useStoreEntry } from "./useStoreEntry.ts";
 
 type Check = CatalogueView["checks"][number];
@@ -17,19 +18,31 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
   const [minutes, setMinutes] = useState(String(check.minutes));
   const [note, setNote] = useState("");
   const [missing, setMissing] = useState(false);
+  const [measured, setMeasured] = useState<Measured | undefined>();
   const holds = useHolds(check.cautions);
+  const shown = outcome ?? measured?.outcome;
   const standing = state.checks.find((c) => c.body.checkId === check.id);
   const store = async () => {
-    if (!outcome) {
+    if (!shown) {
       setMissing(true);
       return;
     }
     const spent = Number(minutes);
     await storeEntry({
       kind: "check",
-      body: checkEntry(check, outcome, minutes.trim() !== "" && Number.isFinite(spent) ? spent : null, note),
+      body: checkEntry(
+        check,
+        shown,
+        minutes.trim() !== "" && Number.isFinite(spent) ? spent : null,
+        note,
+        // what was chosen against the numbers rests on the eye
+        measured && {
+          values: [...measured.values],
+          ...(shown === measured.outcome ? { weight: measured.weight } : {}),
+        },
+      ),
       baseSeq: standing?.seq ?? 0,
-    });
+    } as NewEntryInput);
   };
   return (
     <Modal
@@ -61,12 +74,13 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
             {refused.message}
           </Notice>
         )}
+        {check.measures && <MeasureFields check={check} onChange={setMeasured} />}
         <Choice
           label="Result"
-          value={outcome}
+          value={shown}
           options={check.outcomes.map((o) => ({ value: o.id, label: o.label }))}
           onChange={setOutcome}
-          error={missing && !outcome ? "Choose what the check showed." : undefined}
+          error={missing && !shown ? "Choose what the check showed." : undefined}
         />
         <div className="grid gap-3 sm:grid-cols-[120px_1fr]">
           <TextField

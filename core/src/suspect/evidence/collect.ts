@@ -198,13 +198,20 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
       checkId: c.body.checkId,
       subject: { component: c.body.component },
       outcome: c.body.outcome,
-      label: `${c.body.title}: ${c.body.outcomeLabel}`,
+      label: `${c.body.title}: ${c.body.outcomeLabel}${measuredText(c.body.values)}`,
       entryId: c.id,
       abnormal: c.body.abnormal,
+      ...(c.body.weight === undefined ? {} : { weight: c.body.weight }),
     });
   }
   return list;
 }
+
+/** "(5.9 Ω)": the numbers behind an outcome. */
+const measuredText = (values: EntryBodies["check"]["values"]): string =>
+  values === undefined || values.length === 0
+    ? ""
+    : ` (${values.map((v) => `${Number(v.value.toPrecision(3))} ${v.unit}`).join(", ")})`;
 
 /** Gears and shifts that the complaint names, and whether it comes with heat: hearsay, but of the one who lives with it. */
 function fromComplaint(unit: Unit, { id, body }: EntryOf<"intake">): Evidence[] {

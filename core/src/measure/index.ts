@@ -1,0 +1,12 @@
+export type { Judged, ReadMeasure, Window } from "./measure.ts";
+export {
+  copperAt20,
+  judgeReadings,
+  outcomeOf,
+  readingsIn,
+  SURE_ENOUGH,
+  uncertaintyOf,
+  weightOf,
+  windowOf,
+  windowText,
+} from "./measure.ts";

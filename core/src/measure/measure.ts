@@ -1,0 +1,181 @@
+import { errorFunction, mean, sampleStandardDeviation } from "simple-statistics";
+import type { Instrument, Measure } from "../knowledge/index.ts";
+import { gearPressureKpa, PAPER_FRICTION, stallSpeedRpm, type Unit } from "../unit/index.ts";
+
+/** What a reading has to lie between; an end that is open has none. */
+export interface Window {
+  readonly from: number | undefined;
+  readonly to: number | undefined;
+  /** where the numbers come from */
+  readonly source: string;
+}
+
+/** Copper: change of resistance with temperature, 1/K at 20 °C. Source: IEC 60028. */
+const COPPER_PER_K = 0.00393;
+/** A stall speed or a supply within this share of its rating is taken for right. */
+const STALL_BAND = 0.1;
+const SUPPLY_BAND = 0.05;
+
+/** Resistance of a copper coil at 20 °C from one at another temperature, Ω. R20 = R / (1 + α (t − 20)). */
+export const copperAt20 = (ohm: number, temperatureC: number): number => ohm / (1 + COPPER_PER_K * (temperatureC - 20));
+
+/**
+ * What a measure has to show in this unit: numbers of the library, or of the unit file for the component.
+ * @param torqueNm - engine torque, for a stall speed
+ * @returns undefined when the unit file does not give them: then they are typed from the maker's data
+ */
+export function windowOf(unit: Unit, measure: Measure, component: string, torqueNm?: number): Window | undefined {
+  const file = (from: number | undefined, to: number | undefined): Window => ({
+    from,
+    to,
+    source: `${unit.name}, unit file`,
+  });
+  const { window } = measure;
+  if (!("of" in window)) return { from: window.from, to: window.to, source: "trade rule" };
+  const bench = unit.elements.find((e) => e.id === component)?.bench;
+  switch (window.of) {
+    case "coil": {
+      const coil = unit.solenoids.find((s) => s.id === component)?.resistanceOhmAt20C;
+      return coil && file(coil[0], coil[1]);
+    }
+    case "clearance":
+      return bench && file(bench.clearanceMm[0], bench.clearanceMm[1]);
+    case "friction-plate":
+      return bench && file(bench.frictionPlateMinMm, undefined);
+    case "steel-plate":
+      return bench && file(bench.steelPlateMinMm, undefined);
+    case "supply": {
+      const volts = unit.nets.find((n) => n.id === component)?.volts;
+      return volts === undefined ? undefined : file(volts * (1 - SUPPLY_BAND), volts * (1 + SUPPLY_BAND));
+    }
+    case "engagement":
+      return unit.limits.engagementDelayS === undefined ? undefined : file(undefined, unit.limits.engagementDelayS);
+    case "stall": {
+      const { converter } = unit;
+      if (!converter) return undefined;
+      const rated =
+        converter.stallTorqueNm && torqueNm !== undefined ? stallSpeedRpm(converter, torqueNm) : converter.stallRpm;
+      return file(rated * (1 - STALL_BAND), rated * (1 + STALL_BAND));
+    }
+    case "line-pressure-D":
+    case "line-pressure-R": {
+      // brake-torqued: the turbine stands, the converter multiplies
+      const gear = window.of === "line-pressure-R" ? "R" : "1";
+      const torque =
+        (torqueNm ?? unit.converter?.stallTorqueNm ?? unit.maxInputTorqueNm) * (unit.converter?.stallTorqueRatio ?? 1);
+      const least = gearPressureKpa(unit, gear, Math.min(torque, unit.maxInputTorqueNm), PAPER_FRICTION);
+      const most = unit.limp.linePressureKpa;
+      return least === undefined ? undefined : file(least, most);
+    }
+  }
+}
+
+/** How sure one reading of an instrument is: its share of the reading and its fixed part, root of the squares. */
+export const uncertaintyOf = (instrument: Instrument, reading: number): number =>
+  Math.hypot((instrument.percent / 100) * reading, instrument.fixed);
+
+export interface Judged {
+  /** mean of the readings, at 20 °C where the measure is of copper */
+  readonly value: number;
+  /** standard uncertainty of that mean */
+  readonly uncertainty: number;
+  /** chances that the true value lies below, within and above the window; they sum to one */
+  readonly below: number;
+  readonly inside: number;
+  readonly above: number;
+  /** outcome of the check that is likeliest, and its chance */
+  readonly outcome: string;
+  readonly chance: number;
+}
+
+/** A verdict that is less sure than this is too close to call. */
+export const SURE_ENOUGH = 0.8;
+
+const normalCdf = (z: number): number =>
+  z === Number.POSITIVE_INFINITY ? 1 : z === Number.NEGATIVE_INFINITY ? 0 : 0.5 * (1 + errorFunction(z / Math.SQRT2));
+
+/**
+ * Judges the readings of one measure. Uncertainty by the GUM (JCGM 100:2008): that of the instrument, which repeating does
+ * not lower, and that of the mean, s/√n; both as standard deviations of a normal distribution.
+ * @param readings - at least one, in the unit of the measure
+ * @param temperatureC - of the coil, where the measure asks for it
+ * @throws RangeError without a reading, or with one that is no number
+ */
+export function judgeReadings(
+  measure: Measure,
+  window: Window,
+  instrument: Instrument,
+  readings: readonly number[],
+  temperatureC?: number,
+): Judged {
+  if (readings.length === 0) throw new RangeError("no reading");
+  if (readings.some((r) => !Number.isFinite(r))) throw new RangeError("a reading is no number");
+  const raw = mean([...readings]);
+  const value = measure.copper && temperatureC !== undefined ? copperAt20(raw, temperatureC) : raw;
+  const spread = readings.length > 1 ? sampleStandardDeviation([...readings]) / Math.sqrt(readings.length) : 0;
+  const uncertainty = Math.hypot(uncertaintyOf(instrument, raw), spread);
+  const under = (limit: number) => normalCdf((limit - value) / uncertainty);
+  const below = window.from === undefined ? 0 : under(window.from);
+  const above = window.to === undefined ? 0 : 1 - under(window.to);
+  const inside = Math.max(0, 1 - below - above);
+  const sides: readonly (readonly [string, number])[] = [
+    [measure.inside, inside],
+    [measure.below ?? measure.above ?? measure.inside, below],
+    [measure.above ?? measure.below ?? measure.inside, above],
+  ];
+  const byOutcome = new Map<string, number>();
+  for (const [outcome, p] of sides) byOutcome.set(outcome, (byOutcome.get(outcome) ?? 0) + p);
+  const [outcome, chance] = [...byOutcome].reduce((a, b) => (b[1] > a[1] ? b : a));
+  return { value, uncertainty, below, inside, above, outcome, chance };
+}
+
+/** A measure of a check with what was read. */
+export interface ReadMeasure {
+  readonly measure: Measure;
+  readonly judged: Judged;
+}
+
+/**
+ * The outcome of a check from its measures: the one that is surest to lie outside decides, else all lie within.
+ * @returns the outcome with its chance; undefined when nothing was measured
+ */
+export function outcomeOf(
+  read: readonly ReadMeasure[],
+): { readonly outcome: string; readonly chance: number } | undefined {
+  const out = read.filter((r) => r.judged.outcome !== r.measure.inside);
+  const [first] = out.length > 0 ? out : read;
+  if (!first) return undefined;
+  const allOut = first.measure.allOut;
+  if (allOut !== undefined && read.length > 1 && out.length === read.length)
+    return { outcome: allOut, chance: out.reduce((p, r) => p * (1 - r.judged.inside), 1) };
+  if (out.length > 0)
+    return out
+      .map(({ judged: { outcome, chance } }) => ({ outcome, chance }))
+      .reduce((a, b) => (b.chance > a.chance ? b : a));
+  // all within: as sure as all of them together
+  return { outcome: first.measure.inside, chance: read.reduce((p, r) => p * r.judged.inside, 1) };
+}
+
+/**
+ * How far an outcome that rests on a number is believed: not at all when it is as likely as not, nearly wholly when it is
+ * sure. What is not believed counts as likely under every fault.
+ */
+export const weightOf = (chance: number): number => Math.min(0.99, Math.max(0.02, 2 * chance - 1));
+
+/** "4.8 – 5.6 Ω", "at least 1.6 mm", "at most 1.2 s". */
+export function windowText({ from, to }: Window, unit: string, digits = 2): string {
+  const n = (x: number) => String(Number(x.toFixed(digits)));
+  if (from !== undefined && to !== undefined) return `${n(from)} – ${n(to)} ${unit}`;
+  if (from !== undefined) return `at least ${n(from)} ${unit}`;
+  return to === undefined ? "no limit" : `at most ${n(to)} ${unit}`;
+}
+
+/** Numbers out of a line of text: "5.1 5,2; 5.0". @returns undefined when something in it is no number */
+export function readingsIn(text: string): number[] | undefined {
+  const words = text
+    .trim()
+    .split(/[\s;]+/)
+    .filter((w) => w !== "");
+  const numbers = words.map((w) => Number(w.replace(",", ".")));
+  return numbers.some((n) => !Number.isFinite(n)) ? undefined : numbers;
+}

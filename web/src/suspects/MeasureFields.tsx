@@ -1,0 +1,200 @@
+import type { CatalogueView } from "@gearsense/contract";
+import type { EntryBodies, MeasuredValue } from "@gearsense/core/job";
+import {
+  type Judged,
+  judgeReadings,
+  outcomeOf,
+  readingsIn,
+  SURE_ENOUGH,
+  type Window,
+  weightOf,
+  windowOf,
+  windowText,
+} from "@gearsense/core/measure";
+import type { Unit } from "@gearsense/core/unit";
+import clsx from "clsx";
+import { useEffect, useState } from "react";
+import { useKnowledge } from "../api/queries.ts";
+import { useJob } from "../job/job-context.tsx";
+import { SelectField, TextField } from "../shared/controls.tsx";
+import { NumberField } from "../shared/NumberField.tsx";
+import { percent } from "../shared/percent.ts";
+
+type Check = CatalogueView["checks"][number];
+type Measure = NonNullable<Check["measures"]>[number];
+
+/** Numbers of a check with the outcome that they speak for. */
+export interface Measured {
+  readonly outcome: string;
+  readonly values: NonNullable<EntryBodies["check"]["values"]>;
+  readonly weight: number;
+}
+
+interface Typed {
+  readonly readings: string;
+  readonly instrument: string;
+  readonly temperatureC: number | null;
+  readonly torqueNm: number | null;
+  /** from the maker's data, where the unit file has none */
+  readonly from: number | null;
+  readonly to: number | null;
+}
+
+/** No reading is certain. */
+const sure = (p: number) => percent(Math.min(0.9999, Math.max(0.0001, p)));
+const figure = (n: number) => String(Number(n.toPrecision(3)));
+
+/**
+ * The numbers of a check: what each has to show stands before it is measured; the outcome follows with its chance.
+ * @param onChange - undefined while nothing that was typed can be judged
+ */
+export function MeasureFields({ check, onChange }: { check: Check; onChange: (m: Measured | undefined) => void }) {
+  const { job } = useJob();
+  const { data: knowledge } = useKnowledge();
+  const unit = job.unit as Unit;
+  const measures = check.measures ?? [];
+  const [typed, setTyped] = useState<Readonly<Record<string, Typed>>>(() =>
+    Object.fromEntries(
+      measures.map((m) => [
+        m.id,
+        { readings: "", instrument: m.instrument, temperatureC: null, torqueNm: null, from: null, to: null },
+      ]),
+    ),
+  );
+  const of = (m: Measure) => typed[m.id] as Typed;
+  const set = (m: Measure, patch: Partial<Typed>) => setTyped((all) => ({ ...all, [m.id]: { ...of(m), ...patch } }));
+  const windowFor = (m: Measure): Window | undefined => {
+    const { torqueNm, from, to } = of(m);
+    const known = windowOf(unit, m as never, check.component, torqueNm ?? undefined);
+    if (known) return known;
+    return from === null && to === null
+      ? undefined
+      : { from: from ?? undefined, to: to ?? undefined, source: "maker’s data, typed" };
+  };
+  const judge = (m: Measure): Judged | undefined => {
+    const { readings, instrument, temperatureC } = of(m);
+    const numbers = readingsIn(readings);
+    const window = windowFor(m);
+    const by = knowledge?.instruments.find((i) => i.id === instrument);
+    if (!numbers || numbers.length === 0 || !window || !by || (m.copper && temperatureC === null)) return undefined;
+    return judgeReadings(m as never, window, by, numbers, temperatureC ?? undefined);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is told follows from what is typed
+  useEffect(() => {
+    const read = measures.flatMap((m) => {
+      const judged = judge(m);
+      return judged ? [{ measure: m as never, judged, m }] : [];
+    });
+    const found = outcomeOf(read);
+    onChange(
+      found && {
+        outcome: found.outcome,
+        weight: weightOf(found.chance),
+        values: read.map(({ m, judged }): MeasuredValue => {
+          const { readings, instrument, temperatureC, torqueNm } = of(m);
+          const window = windowFor(m);
+          return {
+            name: m.name,
+            unit: m.unit,
+            readings: readingsIn(readings) ?? [],
+            instrument: knowledge?.instruments.find((i) => i.id === instrument)?.name ?? instrument,
+            ...(m.copper && temperatureC !== null ? { temperatureC } : {}),
+            ...(m.torque && torqueNm !== null ? { torqueNm } : {}),
+            value: judged.value,
+            uncertainty: judged.uncertainty,
+            ...(window?.from === undefined ? {} : { from: window.from }),
+            ...(window?.to === undefined ? {} : { to: window.to }),
+            inside: judged.inside,
+          };
+        }),
+      },
+    );
+  }, [typed, knowledge]);
+  if (!knowledge) return <p role="status">Loading the instruments …</p>;
+  return (
+    <section aria-label="Numbers" className="flex flex-col gap-4 border border-rule p-3">
+      {measures.map((m) => {
+        const window = windowFor(m);
+        const known = windowOf(unit, m as never, check.component, of(m).torqueNm ?? undefined) !== undefined;
+        const judged = judge(m);
+        const wrong = readingsIn(of(m).readings) === undefined;
+        return (
+          <fieldset key={m.id} className="flex flex-col gap-2">
+            <legend className="label">{m.name}</legend>
+            <p className="text-quiet">
+              {window
+                ? `Has to be ${windowText(window, m.unit)}${m.copper ? " at 20 °C" : ""} (${window.source}).`
+                : "The unit file gives no limit: type it from the maker’s data."}
+            </p>
+            {!known && (
+              <div className="grid grid-cols-2 gap-3">
+                <NumberField
+                  label={`${m.name}, from, ${m.unit}`}
+                  value={of(m).from}
+                  onChange={(from) => set(m, { from })}
+                />
+                <NumberField label={`${m.name}, to, ${m.unit}`} value={of(m).to} onChange={(to) => set(m, { to })} />
+              </div>
+            )}
+            <div className="grid gap-3 sm:grid-cols-[1fr_200px_130px]">
+              <TextField
+                label={`${m.name}, ${m.unit}`}
+                hint="Several readings with a space between them."
+                inputMode="decimal"
+                value={of(m).readings}
+                onChange={(e) => set(m, { readings: e.target.value })}
+                error={wrong ? "Numbers with a space between them, such as 1.52 1.55." : undefined}
+              />
+              <SelectField
+                label="Read with"
+                value={of(m).instrument}
+                onChange={(e) => set(m, { instrument: e.target.value })}
+              >
+                {knowledge.instruments.map((i) => (
+                  <option key={i.id} value={i.id}>
+                    {i.name}
+                  </option>
+                ))}
+              </SelectField>
+              {m.copper && (
+                <NumberField
+                  label="Its temperature, °C"
+                  value={of(m).temperatureC}
+                  onChange={(temperatureC) => set(m, { temperatureC })}
+                />
+              )}
+              {m.torque && (
+                <NumberField
+                  label="Engine torque, N·m"
+                  value={of(m).torqueNm}
+                  onChange={(torqueNm) => set(m, { torqueNm })}
+                />
+              )}
+            </div>
+            {judged && (
+              <p
+                className={clsx(
+                  "font-semibold",
+                  judged.inside >= SURE_ENOUGH
+                    ? "text-clear"
+                    : judged.inside < 1 - SURE_ENOUGH
+                      ? "text-stop"
+                      : "text-caution",
+                )}
+                aria-live="polite"
+              >
+                {figure(judged.value)} ± {figure(2 * judged.uncertainty)} {m.unit}
+                {m.copper ? " at 20 °C" : ""}:{" "}
+                {judged.inside >= SURE_ENOUGH
+                  ? `in, ${sure(judged.inside)} sure`
+                  : judged.inside < 1 - SURE_ENOUGH
+                    ? `out, ${sure(1 - judged.inside)} sure`
+                    : `too close to call, ${sure(judged.inside)} in: measure again, or with a finer instrument`}
+              </p>
+            )}
+          </fieldset>
+        );
+      })}
+    </section>
+  );
+}
