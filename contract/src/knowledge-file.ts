@@ -143,6 +143,8 @@ export const ChecksFile = z.object({
       needs: z.array(z.string()),
       how: z.string(),
       record: z.string(),
+      port: z.enum(["line", "element", "converter"]).optional(),
+      solenoidKind: z.enum(["on-off", "pressure-control"]).optional(),
       measures: z
         .array(
           z.object({
@@ -190,6 +192,7 @@ export const RepairsFile = z.object({
       kinds: Kinds.optional(),
       hours: Rising,
       partsCost: z.number().min(0),
+      after: z.array(z.string()).min(1).optional(),
       refill: z.enum(["pan", "whole"]).optional(),
       sources: z
         .array(

@@ -137,6 +137,7 @@ export const UnitFile = z
         volts: z.number().positive().max(60).optional(),
       }),
     ),
+    testPorts: z.array(z.string().max(40)).max(40).optional(),
     codes: z.array(
       z.object({
         code: z.string().regex(/^[PCBU]\d[0-9A-F]{3}$/),

@@ -226,6 +226,10 @@ export interface CheckKind {
   readonly how: string;
   /** what to write down */
   readonly record: string;
+  /** needs this test port of the unit: of the line, of its element, of the converter */
+  readonly port?: "line" | "element" | "converter" | undefined;
+  /** for solenoids of this kind only; a switched one clicks, a regulated one has its current regulated */
+  readonly solenoidKind?: "on-off" | "pressure-control" | undefined;
   /** its numbers, where it has some: the outcome follows from them */
   readonly measures?: readonly Measure[] | undefined;
   /** kinds of unit that it is for; absent: all */
@@ -275,6 +279,8 @@ export interface RepairKind {
   readonly refill?: "pan" | "whole" | undefined;
   /** the whole assembly against the small part, new against used; absent: one source, next day */
   readonly sources?: readonly Source[] | undefined;
+  /** comes only after one of these was done and did not cure */
+  readonly after?: readonly string[] | undefined;
   readonly intrusiveness: Intrusiveness;
   readonly cures: readonly { readonly faults: readonly string[]; readonly relation: Relation; readonly p: number }[];
   readonly cautions: readonly string[];

@@ -8,6 +8,7 @@ const MEASURES: Readonly<Record<string, "both" | "bad-only">> = {
   "coil-insulation": "bad-only",
   "coil-hot": "bad-only",
   "solenoid-current": "bad-only",
+  "solenoid-drive": "bad-only",
   "sensor-swap": "both",
   "temperature-resistance": "both",
   "wire-bend": "both",

@@ -169,7 +169,18 @@ export function generateChecks(unit: Unit, knowledge: Knowledge): Check[] {
   const classes = classesOf(unit, knowledge);
   return knowledge.checks
     .filter((k) => isFor(unit, k.kinds) && k.rows.some((r) => r.faults.some((f) => classes.has(f))))
-    .flatMap((k) => instancesOf(unit, k));
+    .flatMap((k) => instancesOf(unit, k))
+    .filter((c) => canBeMade(unit, c));
+}
+
+/** Has the unit the port that a check needs, and a solenoid of its kind? */
+function canBeMade(unit: Unit, { port, solenoidKind, component }: Check): boolean {
+  const solenoid = unit.solenoids.find(
+    (s) => s.id === component || (component === "converter-clutch" && s.feeds === "converter-clutch"),
+  );
+  if (solenoidKind !== undefined && solenoid?.kind !== solenoidKind) return false;
+  if (port === undefined || unit.testPorts === undefined) return true;
+  return unit.testPorts.includes(port === "element" ? (solenoid?.feeds ?? component) : port);
 }
 
 export interface Repair extends Omit<RepairKind, "id" | "title"> {
@@ -192,7 +203,12 @@ export function generateRepairs(unit: Unit, knowledge: Knowledge): Repair[] {
 
 /** Those that can be done now: what was tried is not done anew, but once more. @param tried - ids */
 export const repairsLeft = (repairs: readonly Repair[], tried: ReadonlySet<string>): Repair[] =>
-  repairs.filter((r) => !tried.has(r.id) && (r.again === undefined || tried.has(r.again)));
+  repairs.filter(
+    (r) =>
+      !tried.has(r.id) &&
+      (r.again === undefined || tried.has(r.again)) &&
+      (r.after === undefined || r.again !== undefined || r.after.some((id) => tried.has(id))),
+  );
 
 /**
  * A repair that did not cure, done once more. It may have failed by its own making (a seal pinched, a plug not home, a new
