@@ -67,6 +67,18 @@ export const IntakeSchema = z.object({
 /** The body of every kind of entry that a person may write. */
 export const TypedBodies = {
   intake: IntakeSchema,
+  identity: z.object({
+    name: Filled(120, "The vehicle"),
+    plate: Text(20),
+    owner: Filled(120, "The owner"),
+    vin: Text(24),
+    unitId: Filled(60, "The unit"),
+    odometerKm: z
+      .number("the mileage is a number")
+      .min(0, "the mileage cannot be negative")
+      .max(3_000_000, "over 3 000 000 km is not plausible"),
+    reason: Filled(400, "The reason"),
+  }),
   level: z.object({
     state: z.enum(["low", "ok", "high", "not-readable"]),
     method: Filled(80, "How the level was read"),
@@ -345,6 +357,7 @@ const entry = <K extends EntryKind>(kind: K, body: z.ZodType<EntryBodies[K]>) =>
 export const EntrySchema = z
   .discriminatedUnion("kind", [
     entry("intake", TypedBodies.intake),
+    entry("identity", TypedBodies.identity),
     entry("level", TypedBodies.level),
     entry("fluid", TypedBodies.fluid),
     entry("observation", TypedBodies.observation),
@@ -378,6 +391,7 @@ const write = <K extends keyof typeof TypedBodies>(kind: K, body: (typeof TypedB
 export const NewEntry = z
   .discriminatedUnion("kind", [
     write("intake", TypedBodies.intake),
+    write("identity", TypedBodies.identity),
     write("level", TypedBodies.level),
     write("fluid", TypedBodies.fluid),
     write("observation", TypedBodies.observation),

@@ -130,6 +130,16 @@ export interface EntryBodies {
     readonly keepYears?: number | null | undefined;
     readonly downtimeADay?: number | null | undefined;
   };
+  /** vehicle, unit and mileage set right on an open job; earlier ones stay on the timeline */
+  identity: {
+    readonly name: string;
+    readonly plate: string;
+    readonly owner: string;
+    readonly vin: string;
+    readonly unitId: string;
+    readonly odometerKm: number;
+    readonly reason: string;
+  };
   level: {
     readonly state: "low" | "ok" | "high" | "not-readable";
     readonly method: string;

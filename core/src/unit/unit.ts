@@ -206,7 +206,7 @@ export interface Unit {
   readonly gearTrain?: GearTrain | undefined;
   readonly sensors: readonly Sensor[];
   readonly nets: readonly Net[];
-  /** where a gauge can be screwed in: "line", "converter", ids of elements; absent: not known */
+  /** where a gauge can be screwed in: "line", "converter", ids of elements; "none"; absent: not known */
   readonly testPorts?: readonly string[] | undefined;
   readonly codes: readonly TroubleCode[];
   readonly limits: UnitLimits;

@@ -50,6 +50,11 @@ function refuseImplausible<K extends EntryKind>(kind: K, body: EntryBodies[K], u
   });
 }
 
+const noUnit = (unitId: string, field: string) =>
+  new HttpError(400, "invalid", `${field}: the library has no unit "${unitId}". Choose one from the list.`, {
+    fields: { [field]: "choose a unit from the list" },
+  });
+
 const UNIQUE_VIOLATION = "23505";
 
 /** Two jobs opened at once may reach for one number: the later takes the next. */
@@ -138,9 +143,31 @@ export function createJobService(units: UnitService, now: () => Date) {
         return entry;
       });
 
+    /** Vehicle, unit and mileage set right: the entry is the history, the job's own row what counts. */
+    const correct = async (jobId: string, body: EntryBodies["identity"], baseSeq: number, author: Author) => {
+      const { unit } = await record(jobId);
+      const to = body.unitId === unit.id ? unit : await units(scope).find(body.unitId);
+      if (!to) throw noUnit(body.unitId, "body.unitId");
+      await scope.transaction(async (trx) => {
+        await append(jobId, author, "identity", body, "typed", baseSeq, trx);
+        const { name, plate, owner, vin, odometerKm } = body;
+        await createJobStore(trx).setIdentity(jobId, {
+          vehicle: { name, plate, owner, vin: normalVin(vin) },
+          unit: to,
+          odometerKm,
+        });
+      });
+    };
+
     const checkRetraction = (entries: readonly Entry[], targetId: string) => {
       const target = entries.find((e) => e.id === targetId);
       if (!target) throw new HttpError(404, "not-found", "The entry to take back is not on this job's timeline.");
+      if (target.kind === "identity")
+        throw new HttpError(
+          409,
+          "not-taken-back",
+          "A correction of vehicle, unit or mileage isn’t taken back: correct it once more, to what is right.",
+        );
       if (entries.some((e) => e.kind === "retraction" && e.body.entryId === targetId))
         throw new HttpError(409, "stale", "This entry has been taken back already.");
     };
@@ -174,12 +201,7 @@ export function createJobService(units: UnitService, now: () => Date) {
       },
       async open(input: NewJobInput, author: Author, number?: string): Promise<JobView> {
         const unit = await units(scope).find(input.unitId);
-        if (!unit)
-          throw new HttpError(
-            400,
-            "invalid",
-            `unitId: the library has no unit "${input.unitId}". Choose one from the list.`,
-          );
+        if (!unit) throw noUnit(input.unitId, "unitId");
         refuseImplausible("intake", input.intake, unit, "intake.");
         const id = randomUUID();
         const insert = () =>
@@ -201,6 +223,10 @@ export function createJobService(units: UnitService, now: () => Date) {
       },
       async write(jobId: string, input: NewEntryInput, author: Author): Promise<JobView> {
         const { unit } = await record(jobId);
+        if (input.kind === "identity") {
+          await correct(jobId, input.body, input.baseSeq, author);
+          return view(jobId);
+        }
         refuseImplausible(input.kind, input.body as EntryBodies[typeof input.kind], unit);
         await checkPhotos(createPhotoStore(scope), jobId, input.kind, input.body);
         await append(jobId, author, input.kind, input.body as EntryBodies[typeof input.kind], "typed", input.baseSeq);

@@ -118,6 +118,31 @@ export function createJobStore(scope: ShopScope) {
       await scope.insert("vehicle", { id, ...v });
       return id;
     },
+    /** Sets vehicle, unit and mileage of a job right. A vehicle that no job is left of goes. */
+    async setIdentity(
+      jobId: string,
+      to: { readonly vehicle: Omit<VehicleRecord, "id">; readonly unit: Unit; readonly odometerKm: number },
+    ): Promise<void> {
+      const job = (await scope.from("job").where({ id: jobId }).first<JobRow>()) as JobRow;
+      const others = await scope
+        .from("job")
+        .where({ vehicle_id: job.vehicle_id })
+        .whereNot({ id: jobId })
+        .first<{ id: string } | undefined>("id");
+      const vehicleId = await this.vehicleFor(to.vehicle);
+      await scope
+        .from("job")
+        .where({ id: jobId })
+        .update({
+          vehicle_id: vehicleId,
+          unit_id: to.unit.id,
+          unit: JSON.stringify(to.unit),
+          odometer_km: to.odometerKm,
+        });
+      if (vehicleId === job.vehicle_id)
+        await scope.from("vehicle").where({ id: vehicleId }).update({ vin: to.vehicle.vin });
+      else if (!others) await scope.from("vehicle").where({ id: job.vehicle_id }).delete();
+    },
     async insertJob(job: {
       id: string;
       number: string;

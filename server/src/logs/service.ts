@@ -234,6 +234,7 @@ export function createLogService(
       /** Logs that count on the timeline, with their analyses, newest of each role last. */
       async analysed(jobId: string) {
         const state = foldJob(await jobs(scope).entries(jobId));
+        const { unit } = await jobs(scope).record(jobId);
         const found = [];
         for (const entry of state.logs) {
           const made = await logs.latestAnalysis(entry.body.logId);
@@ -243,6 +244,12 @@ export function createLogService(
               409,
               "outdated-analysis",
               `${entry.body.fileName} was analysed by an earlier version of the analysis. Open it and analyse it anew; the earlier result is kept.`,
+            );
+          if (made && made.analysis.unitId !== unit.id)
+            throw new HttpError(
+              409,
+              "outdated-analysis",
+              `${entry.body.fileName} was analysed for another unit than the job has now, ${unit.name}. Open it and analyse it anew; the earlier result is kept.`,
             );
           if (made && analysisEntry)
             found.push({

@@ -1,13 +1,18 @@
+import { useState } from "react";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
+import { useSettings } from "../settings/settings.tsx";
 import { Button, Heading } from "../shared/controls.tsx";
+import { CorrectIdentity } from "./CorrectIdentity.tsx";
 import { IntakeFields } from "./IntakeFields.tsx";
 import { EMPTY_INTAKE, type IntakeValue } from "./intake-model.ts";
 
 /** The complaint, to be made more precise while the job is open. */
 export default function IntakeStop() {
   const { job, state, mayEdit } = useJob();
+  const { show } = useSettings();
+  const [correcting, setCorrecting] = useState(false);
   const form = useEntryForm<IntakeValue>(
     "intake",
     "intake",
@@ -35,6 +40,14 @@ export default function IntakeStop() {
         Which gear or shift, which speed, which load, cold or hot: the more precise, the fewer suspects.
       </Heading>
       <fieldset disabled={!mayEdit} className="flex flex-col gap-4">
+        <div className="flex flex-wrap items-center justify-between gap-3 border border-rule bg-panel px-3 py-2">
+          <p>
+            <span className="label">{job.vehicle.name}</span>
+            {job.vehicle.plate && `, ${job.vehicle.plate}`} · {job.vehicle.owner} · {job.unitName} ·{" "}
+            {show(job.odometerKm, "distance")}
+          </p>
+          {mayEdit && <Button onClick={() => setCorrecting(true)}>Correct vehicle, unit or mileage</Button>}
+        </div>
         <FormStatus form={form} />
         <IntakeFields
           value={form.value}
@@ -43,6 +56,7 @@ export default function IntakeStop() {
           gears={job.unit.gears.map((g) => g.name)}
         />
       </fieldset>
+      {correcting && <CorrectIdentity onClose={() => setCorrecting(false)} />}
     </form>
   );
 }

@@ -19,6 +19,8 @@ export function entrySummary(e: Entry): string {
   switch (e.kind) {
     case "intake":
       return `complaint “${e.body.complaint}”`;
+    case "identity":
+      return `corrected: ${e.body.name}${e.body.plate ? `, ${e.body.plate}` : ""}, ${e.body.owner}; unit ${e.body.unitId}; ${Math.round(e.body.odometerKm)} km (${e.body.reason})`;
     case "level":
       return `fluid level ${LEVEL[e.body.state]}, ${e.body.method}${e.body.fluidC === null ? "" : ` at ${e.body.fluidC} °C`}`;
     case "fluid":

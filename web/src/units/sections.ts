@@ -64,6 +64,7 @@ export const SECTIONS: readonly SectionSpec[] = [
       num("tyreRadiusM", "Tyre radius, m"),
       text("neutral", "Applied in P and N", { type: "list", optional: true }),
       text("limp.gear", "Limp gear"),
+      text("testPorts", "Test ports: line, converter, elements, or none", { type: "list", optional: true }),
       num("limp.linePressureKpa", "Line pressure in limp, kPa", opt),
     ],
   },
