@@ -63,12 +63,30 @@ export const JobSummary = z
     stage: z.enum(["intake", "first-look", "scan", "suspects", "decide", "work", "proof", "handover", "closed"]),
     waitsFor: z.string(),
     complaint: z.string(),
+    /** what was decided and which parts were fitted: what a search finds it by */
+    done: z.string(),
     lastEntryAt: z.string(),
   })
   .meta({ id: "JobSummary" });
 export type JobSummaryView = z.infer<typeof JobSummary>;
 
-export const Job = JobSummary.extend({ entries: z.array(EntrySchema), unit: UnitFile }).meta({ id: "Job" });
+const EarlierWorkSchema = z.object({
+  jobId: Id,
+  number: z.string(),
+  openedAt: z.string(),
+  odometerKm: z.number(),
+  repairId: z.string(),
+  title: z.string(),
+  parts: z.array(z.string()),
+  proof: z.string(),
+});
+
+export const Job = JobSummary.extend({
+  entries: z.array(EntrySchema),
+  unit: UnitFile,
+  /** work on the same vehicle in jobs before this one, newest first */
+  earlier: z.array(EarlierWorkSchema),
+}).meta({ id: "Job" });
 export type JobView = z.infer<typeof Job>;
 
 export const UnitSave = z.object({ unit: WrittenUnitFile, baseVersion: z.int().min(0) }).meta({ id: "UnitSave" });

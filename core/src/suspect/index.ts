@@ -24,6 +24,8 @@ export {
   levelKnown,
   mileageEvidence,
 } from "./evidence/collect.ts";
+export type { EarlierWork } from "./evidence/earlier.ts";
+export { earlierWork, fittedEvidence } from "./evidence/earlier.ts";
 export type { Evidence } from "./evidence/evidence.ts";
 export { repairsDone, stillHolding } from "./evidence/evidence.ts";
 export type { EvidenceProblem } from "./evidence/sift.ts";

@@ -10,6 +10,7 @@ import {
   untouched,
 } from "@gearsense/core/job";
 import { checkAgainstUnit } from "@gearsense/core/observe";
+import { type EarlierWork, earlierWork } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
@@ -35,6 +36,9 @@ function summarise(job: JobRecord, entries: readonly Entry[]): JobSummaryView {
     stage: state.stage,
     waitsFor: state.waitsFor,
     complaint: state.intake?.body.complaint ?? "",
+    done: [state.decision?.body.title ?? "", ...state.work.flatMap((w) => w.body.parts.map((p) => p.name))]
+      .filter(Boolean)
+      .join("; "),
     lastEntryAt: entries.at(-1)?.at ?? job.openedAt,
   };
 }
@@ -79,7 +83,24 @@ export function createJobService(units: UnitService, now: () => Date) {
     const view = async (jobId: string): Promise<JobView> => {
       const job = await record(jobId);
       const entries = await jobs.entries(jobId);
-      return { ...summarise(job, entries), entries: entries as JobView["entries"], unit: job.unit as JobView["unit"] };
+      return {
+        ...summarise(job, entries),
+        entries: entries as JobView["entries"],
+        unit: job.unit as JobView["unit"],
+        earlier: (await earlier(job)).map((e) => ({ ...e, parts: [...e.parts] })),
+      };
+    };
+    /** Work on the same vehicle in jobs before this one, newest first. */
+    const earlier = async (job: JobRecord): Promise<EarlierWork[]> => {
+      const before = (await jobs.ofVehicle(job.vehicle.id))
+        .filter((j) => j.id !== job.id && j.openedAt < job.openedAt)
+        .sort((a, b) => b.openedAt.localeCompare(a.openedAt));
+      const found = await Promise.all(
+        before.map(async ({ id, number, openedAt, odometerKm }) =>
+          earlierWork({ jobId: id, number, openedAt, odometerKm }, foldJob(await jobs.entries(id))),
+        ),
+      );
+      return found.filter((e) => e !== undefined);
     };
 
     /**
@@ -176,6 +197,7 @@ export function createJobService(units: UnitService, now: () => Date) {
       append,
       view,
       record,
+      earlier,
       entries: (jobId: string) => jobs.entries(jobId),
       /** Vehicles of the shop by their newest job. */
       async vehicles(): Promise<KnownVehicleView[]> {

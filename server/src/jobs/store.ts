@@ -79,6 +79,9 @@ export function createJobStore(scope: ShopScope) {
     async all(): Promise<JobRecord[]> {
       return toRecords(await scope.from("job").orderBy("number", "desc"));
     },
+    async ofVehicle(vehicleId: string): Promise<JobRecord[]> {
+      return toRecords(await scope.from("job").where({ vehicle_id: vehicleId }));
+    },
     async byId(id: string): Promise<JobRecord | undefined> {
       return (await toRecords(await scope.from("job").where({ id })))[0];
     },

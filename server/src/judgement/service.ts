@@ -7,6 +7,7 @@ import {
   collectEvidence,
   drivesByRepairs,
   type Evidence,
+  fittedEvidence,
   generateChecks,
   generateRepairs,
   type Judgement,
@@ -91,11 +92,13 @@ export function createJudgementService(
 ) {
   /** What a job is judged by, and what stands beside it. */
   const taskOf = async (scope: ShopScope, jobId: string, hourlyRate: number) => {
-    const { unit, odometerKm } = await jobs(scope).record(jobId);
+    const record = await jobs(scope).record(jobId);
+    const { unit, odometerKm } = record;
     const { state, logs: analysed } = await logs(scope).analysed(jobId);
     const collected = [
       ...collectEvidence(unit, state, analysed, library.knowledge.debris),
       ...(state.intake ? mileageEvidence(odometerKm, state.intake.id) : []),
+      ...(state.intake ? fittedEvidence(await jobs(scope).earlier(record), state.intake.id) : []),
     ];
     const order = (await jobs(scope).entries(jobId)).map((e) => e.id);
     const moved = movedBy(collected, order);

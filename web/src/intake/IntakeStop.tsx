@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
@@ -48,6 +49,24 @@ export default function IntakeStop() {
           </p>
           {mayEdit && <Button onClick={() => setCorrecting(true)}>Correct vehicle, unit or mileage</Button>}
         </div>
+        {job.earlier.length > 0 && (
+          <section aria-label="Here before" className="border border-rule bg-panel px-3 py-2">
+            <h2 className="text-lg">Here before</h2>
+            <p className="text-quiet">What was renewed then counts against being what is wrong now.</p>
+            <ul>
+              {job.earlier.map((e) => (
+                <li key={e.jobId} className="border-t border-rule py-1.5">
+                  <Link className="underline" to={`/jobs/${e.jobId}`}>
+                    Job {e.number}
+                  </Link>
+                  , {e.openedAt.slice(0, 10)}, {show(e.odometerKm, "distance")}: {e.title}
+                  {e.parts.length > 0 && <span className="text-quiet"> · {e.parts.join(", ")}</span>}
+                  {e.proof && <span className="text-quiet"> · {e.proof}</span>}
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
         <FormStatus form={form} />
         <IntakeFields
           value={form.value}

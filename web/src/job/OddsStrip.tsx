@@ -16,17 +16,37 @@ export const factor = (ratio: number) => (ratio >= 1 ? `×${ratio.toFixed(1)}` :
 
 /** The top suspects with their share, always in sight: what the last entry changed, and by how much. */
 export function OddsStrip() {
-  const { job } = useJob();
-  const { data, error } = useSuspects(job.id);
+  const { job, state } = useJob();
+  const { data, error, isFetching } = useSuspects(job.id);
+  const cured = state.proof !== undefined;
+  // what was tried since and did not cure is part of the odds again
+  const tried = Math.max(0, ...state.tried.map((t) => t.seq));
+  const repaired = state.work.some((w) => w.seq > tried);
   return (
     <aside
       aria-label="Odds"
       className="no-print hidden overflow-y-auto border-l border-rule bg-panel p-4 md:block md:w-[210px] lg:w-[256px]"
     >
-      <h2 className="border-b border-rule pb-1.5 text-lg">Odds</h2>
+      <h2 className="flex items-baseline justify-between gap-2 border-b border-rule pb-1.5 text-lg">
+        {repaired ? "Odds before the repair" : "Odds"}
+        <span role="status" className="text-sm font-medium text-quiet">
+          {data && isFetching ? "recomputing …" : ""}
+        </span>
+      </h2>
+      {repaired && (
+        <p className={clsx("border-l-4 px-2 py-1 text-[15px]", cured ? "border-clear bg-clear-wash" : "border-rule")}>
+          {cured
+            ? `Cured: ${state.proof?.body.sentence ?? ""}`
+            : "Repaired since; whether it cured is told by the proof. These accuse nothing that is fitted now."}
+        </p>
+      )}
       {error && <p className="py-2 text-stop">{error.message}</p>}
       {!data && !error && <p className="py-2 text-quiet">Computing …</p>}
-      {data && <Strip data={data} />}
+      {data && (
+        <div aria-busy={isFetching}>
+          <Strip data={data} />
+        </div>
+      )}
     </aside>
   );
 }

@@ -3,7 +3,7 @@ import { useNavigate } from "react-router";
 import { useJobs } from "../api/queries.ts";
 import { Modal } from "../shared/Modal.tsx";
 
-/** Finds a job by number, vehicle, plate, owner, unit or complaint. */
+/** Finds a job by number, vehicle, plate, owner, unit, complaint, or what was done and fitted. */
 export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
   const { data: jobs } = useJobs();
   const navigate = useNavigate();
@@ -11,7 +11,7 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
     <Modal open onClose={onClose} title="Search jobs">
       <Command label="Search jobs">
         <Command.Input
-          placeholder="Number, vehicle, plate, owner, complaint"
+          placeholder="Number, vehicle, plate, owner, complaint, part"
           className="min-h-11 w-full border border-field bg-ground px-3"
         />
         {/* no list before there is one: an empty one would say that nothing matches */}
@@ -26,7 +26,15 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
             {jobs.map((j) => (
               <Command.Item
                 key={j.id}
-                value={[j.number, j.vehicle.name, j.vehicle.plate, j.vehicle.owner, j.unitName, j.complaint].join(" ")}
+                value={[
+                  j.number,
+                  j.vehicle.name,
+                  j.vehicle.plate,
+                  j.vehicle.owner,
+                  j.unitName,
+                  j.complaint,
+                  j.done,
+                ].join(" ")}
                 onSelect={() => {
                   onClose();
                   void navigate(`/jobs/${j.id}`);

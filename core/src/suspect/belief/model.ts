@@ -35,6 +35,9 @@ export interface Table {
 /** Of what a repair cures so much is better and not gone at first: a relearn that is due, work that is done again. */
 const HALF_CURED = 0.1;
 
+/** Against a half: how often what is wrong was renewed here before. */
+const FITTED = 0.15;
+
 /** Weights of sets of three and more are not stored; products of the whole are scaled so often that none runs dry. */
 export const SCALE_EVERY = 24;
 
@@ -173,6 +176,7 @@ export class SuspectModel {
   findTable(evidence: Pick<Evidence, "table" | "checkId">): Table | undefined {
     if (evidence.table === "check") return this.checkById.get(evidence.checkId ?? "");
     if (evidence.table === "observation") return this.knowledge.rungs.find((r) => r.id === evidence.checkId);
+    if (evidence.table === "fitted") return this.fittedTable(evidence.checkId ?? "");
     if (evidence.table === "tried") return this.triedTable(evidence.checkId ?? "");
     return this.tables.get(evidence.table);
   }
@@ -202,6 +206,22 @@ export class SuspectModel {
             why: "the repair would have cured it",
           };
         }),
+      }
+    );
+  }
+
+  /** A repair of an earlier job: what it renewed is seldom what is wrong next, though new parts and new work do fail. */
+  private fittedTable(repairId: string): Table | undefined {
+    const repair = this.findRepair(repairId);
+    return (
+      repair && {
+        otherwise: { fitted: 0.5, "not-fitted": 0.5 },
+        rows: repair.cures.map((c) => ({
+          faults: c.faults,
+          relation: c.relation,
+          p: { fitted: FITTED, "not-fitted": 1 - FITTED },
+          why: "it was renewed then",
+        })),
       }
     );
   }

@@ -135,7 +135,7 @@ function echoes({ unit }: SuspectModel, e: Evidence, cause: Evidence): boolean {
 function whyNot(model: SuspectModel, e: Evidence): string | undefined {
   const table = model.findTable(e);
   if (!table)
-    return `this library has no ${e.table === "check" ? "check" : e.table === "tried" ? "repair" : e.table === "observation" ? "rung" : "evidence"} "${e.checkId ?? e.table}" for ${model.unit.name}`;
+    return `this library has no ${e.table === "check" ? "check" : e.table === "tried" || e.table === "fitted" ? "repair" : e.table === "observation" ? "rung" : "evidence"} "${e.checkId ?? e.table}" for ${model.unit.name}`;
   // a repair after which all is well leaves nothing to judge
   const outcomes = Object.keys(table.otherwise).filter((o) => e.table !== "tried" || o !== GONE);
   if (!outcomes.includes(e.outcome)) return `"${e.outcome}" isn’t one of its outcomes: ${outcomes.join(", ")}`;
