@@ -35,6 +35,30 @@ describe("the PDF", () => {
     const [page] = await pdfPages(await renderPdf(report()));
     expect(squeezed(page ?? "")).toContain(squeezed("“It slips”, 75 N·m, −0.6 l, 41 °C"));
   });
+  it("draws European, Greek and Cyrillic letters in titles, lines and tables, and names what it cannot draw", async () => {
+    const words = ["Wałęsa Źródło", "Škoda ůř", "Größe ßẞ", "Ελληνική ΎΨΏ", "Українська їґ", "Íslensk þæð"];
+    const made = await renderPdf(
+      report({
+        title: "Гараж Ångström · Job 0431",
+        sections: [
+          { id: "a", title: words.join(" "), paragraphs: words },
+          {
+            id: "b",
+            title: "Table",
+            paragraphs: [],
+            table: { columns: ["Όνομα", "x"], rows: words.map((w) => [w, "1"]) },
+          },
+        ],
+      }),
+    );
+    const all = squeezed((await pdfPages(made)).join(" "));
+    for (const w of [...words, "Гараж Ångström", "Όνομα"]) expect(all).toContain(squeezed(w));
+    expect(all).not.toContain("Notdrawn");
+    const foreign = await renderPdf(report({ subtitle: "Van of \u6f22 and \u{1f697}" }));
+    const told = squeezed((await pdfPages(foreign)).join(" "));
+    expect(told).toContain("Notdrawn,shownas\u25af:U+6F22,U+1F697");
+    expect(told).toContain("Vanof\u25afand\u25af");
+  });
   it("breaks a long table between rows and loses none", async () => {
     const rows = Array.from({ length: 140 }, (_, i) => [
       `check-${i}`,

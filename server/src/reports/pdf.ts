@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import type { BeforeAfterBar, Report, ReportTable } from "@gearsense/core/report";
+import * as fontkit from "fontkit";
 import PDFDocument from "pdfkit";
 
 const require = createRequire(import.meta.url);
@@ -17,8 +18,51 @@ const ORANGE = "#b8431a";
 const SPRUCE = "#1f6b52";
 const MARGIN = 46;
 
-/** The fonts have no narrow spaces. */
-const plain = (text: string) => text.replace(/[\u202f\u2009]/g, "\u00a0");
+type Face = keyof typeof FONTS;
+/** European, Greek and Cyrillic letters that the faces of the house lack. */
+const WIDE: Readonly<Record<Face, string>> = { text: "wide", bold: "wide-bold", label: "wide-bold" };
+const WIDE_FONTS = {
+  wide: font("dejavu-fonts-ttf/ttf/DejaVuSansCondensed.ttf"),
+  "wide-bold": font("dejavu-fonts-ttf/ttf/DejaVuSansCondensed-Bold.ttf"),
+};
+const lettersOf = (data: Buffer): ReadonlySet<number> => new Set((fontkit.create(data) as fontkit.Font).characterSet);
+const OWN = Object.fromEntries(Object.entries(FONTS).map(([name, data]) => [name, lettersOf(data)])) as Record<
+  Face,
+  ReadonlySet<number>
+>;
+const WIDE_LETTERS = lettersOf(WIDE_FONTS.wide);
+/** Stands for a letter that no shipped font has. */
+const NO_LETTER = "\u25af";
+
+/** Sets a font that has the letters of a text, and remembers those that none has. */
+class Pen {
+  readonly missing = new Set<string>();
+  private readonly doc: PDFKit.PDFDocument;
+
+  constructor(doc: PDFKit.PDFDocument) {
+    this.doc = doc;
+  }
+
+  /** @returns the text as it can be drawn, in the font that is set now */
+  with(face: Face, raw: string): string {
+    // the fonts have no narrow spaces
+    const text = raw.replace(/[\u202f\u2009]/g, "\u00a0").normalize("NFC");
+    const letters = [...text].filter((c) => c !== "\n");
+    const has = (set: ReadonlySet<number>) => (c: string) => set.has(c.codePointAt(0) as number);
+    if (letters.every(has(OWN[face]))) {
+      this.doc.font(face);
+      return text;
+    }
+    this.doc.font(WIDE[face]);
+    return [...text]
+      .map((c) => {
+        if (c === "\n" || has(WIDE_LETTERS)(c)) return c;
+        this.missing.add(c);
+        return NO_LETTER;
+      })
+      .join("");
+  }
+}
 
 /** Draws the report as a PDF. @returns the bytes */
 export function renderPdf(report: Report): Promise<Buffer> {
@@ -28,7 +72,8 @@ export function renderPdf(report: Report): Promise<Buffer> {
     bufferPages: true,
     info: { Title: report.title, Creator: "Gearsense" },
   });
-  for (const [name, data] of Object.entries(FONTS)) doc.registerFont(name, data);
+  for (const [name, data] of Object.entries({ ...FONTS, ...WIDE_FONTS })) doc.registerFont(name, data);
+  const pen = new Pen(doc);
   const done = new Promise<Buffer>((resolve, reject) => {
     const parts: Buffer[] = [];
     doc.on("data", (p: Buffer) => parts.push(p));
@@ -41,10 +86,15 @@ export function renderPdf(report: Report): Promise<Buffer> {
     if (doc.y + height > bottom()) doc.addPage();
   };
 
-  doc.font("label").fontSize(22).fillColor(INK).text(plain(report.title));
-  doc.font("text").fontSize(10).fillColor(QUIET).text(plain(report.subtitle));
+  const write = (face: Face, size: number, colour: string, raw: string, options?: PDFKit.Mixins.TextOptions) => {
+    const text = pen.with(face, raw);
+    doc.fontSize(size).fillColor(colour).text(text, MARGIN, undefined, options);
+  };
+
+  write("label", 22, INK, report.title);
+  write("text", 10, QUIET, report.subtitle);
   doc.moveDown(0.4);
-  doc.font("text").fontSize(8.5).fillColor(QUIET).text(plain(report.caution), { width });
+  write("text", 8.5, QUIET, report.caution, { width });
   for (const section of report.sections) {
     room(70);
     doc.moveDown(0.7);
@@ -55,53 +105,65 @@ export function renderPdf(report: Report): Promise<Buffer> {
       .strokeColor(INK)
       .stroke();
     doc.moveDown(0.3);
-    doc.font("label").fontSize(14).fillColor(INK).text(plain(section.title), MARGIN);
+    write("label", 14, INK, section.title);
     doc.moveDown(0.15);
     for (const p of section.paragraphs) {
-      doc.font("text").fontSize(10).fillColor(INK).text(plain(p), MARGIN, undefined, { width });
+      write("text", 10, INK, p, { width });
       doc.moveDown(0.2);
     }
-    if (section.table && section.table.rows.length > 0) table(doc, section.table, width, bottom);
-    if (section.id === "proof" && report.bars.length > 0) bars(doc, report.bars, width, room);
+    if (section.table && section.table.rows.length > 0) table(doc, pen, section.table, width, bottom);
+    if (section.id === "proof" && report.bars.length > 0) bars(doc, pen, report.bars, width, room);
+  }
+  if (pen.missing.size > 0) {
+    const named = [...pen.missing].map(
+      (c) => `U+${(c.codePointAt(0) as number).toString(16).toUpperCase().padStart(4, "0")}`,
+    );
+    room(40);
+    doc.moveDown(0.7);
+    write(
+      "text",
+      8.5,
+      QUIET,
+      `Not drawn, shown as ${NO_LETTER}: ${named.join(", ")}. The fonts that ship have Latin, Greek and Cyrillic letters.`,
+      { width },
+    );
   }
   const { count } = doc.bufferedPageRange();
   for (let i = 0; i < count; i++) {
     doc.switchToPage(i);
     // below the margin: pdfkit would start a new page for it
     doc.page.margins.bottom = 0;
+    const footer = pen.with("text", `${report.title} · page ${i + 1} of ${count}`);
     doc
-      .font("text")
       .fontSize(8)
       .fillColor(QUIET)
-      .text(plain(`${report.title} · page ${i + 1} of ${count}`), MARGIN, doc.page.height - 34, {
-        width,
-        lineBreak: false,
-      });
+      .text(footer, MARGIN, doc.page.height - 34, { width, lineBreak: false });
   }
   doc.end();
   return done;
 }
 
-function table(doc: PDFKit.PDFDocument, t: ReportTable, width: number, bottom: () => number): void {
+function table(doc: PDFKit.PDFDocument, pen: Pen, t: ReportTable, width: number, bottom: () => number): void {
   const n = t.columns.length;
   const weights = t.columns.map((c, i) =>
     Math.min(44, Math.max(8, c.length, ...t.rows.map((r) => (r[i] ?? "").length))),
   );
   const total = weights.reduce((a, b) => a + b, 0);
   const widths = weights.map((w) => (w / total) * width);
-  const draw = (cells: readonly string[], face: string, size: number, colour: string) => {
-    doc.font(face).fontSize(size);
+  const draw = (cells: readonly string[], face: Face, size: number, colour: string) => {
+    doc.fontSize(size);
     const height =
-      Math.max(...cells.map((c, i) => doc.heightOfString(plain(c) || " ", { width: (widths[i] ?? 50) - 6 }))) + 5;
+      Math.max(...cells.map((c, i) => doc.heightOfString(pen.with(face, c) || " ", { width: (widths[i] ?? 50) - 6 }))) +
+      5;
     if (doc.y + height > bottom()) doc.addPage();
     const y = doc.y;
     let x = MARGIN;
     for (let i = 0; i < n; i++) {
+      const text = pen.with(face, cells[i] ?? "");
       doc
-        .font(face)
         .fontSize(size)
         .fillColor(colour)
-        .text(plain(cells[i] ?? ""), x, y + 2, { width: (widths[i] ?? 50) - 6 });
+        .text(text, x, y + 2, { width: (widths[i] ?? 50) - 6 });
       x += widths[i] ?? 0;
     }
     doc
@@ -120,6 +182,7 @@ function table(doc: PDFKit.PDFDocument, t: ReportTable, width: number, bottom: (
 /** Before and after in the same axis: a bar each, the limit as a line across both. */
 function bars(
   doc: PDFKit.PDFDocument,
+  pen: Pen,
   list: readonly BeforeAfterBar[],
   width: number,
   room: (h: number) => void,
@@ -137,20 +200,22 @@ function bars(
     .text("Before (orange) and after (green), rpm; the line is the limit", MARGIN);
   for (const b of list) {
     const y = doc.y + 4;
+    const name = pen.with("text", `${b.finding}\n${b.label}`);
     doc
-      .font("text")
       .fontSize(8.5)
       .fillColor(INK)
-      .text(plain(`${b.finding}\n${b.label}`), MARGIN, y, { width: labelWidth - 8, lineBreak: true });
+      .text(name, MARGIN, y, { width: labelWidth - 8, lineBreak: true });
     const x = MARGIN + labelWidth;
     doc.rect(x, y, Math.abs(b.before) * scale, 9).fill(ORANGE);
     doc
       .font("text")
       .fontSize(8.5)
       .fillColor(INK)
-      .text(plain(b.beforeText), x + Math.abs(b.before) * scale + 4, y, { lineBreak: false });
+      .text(pen.with("text", b.beforeText), x + Math.abs(b.before) * scale + 4, y, { lineBreak: false });
     if (b.after !== undefined) doc.rect(x, y + 11, Math.abs(b.after) * scale, 9).fill(SPRUCE);
-    doc.fillColor(INK).text(plain(b.afterText), x + Math.abs(b.after ?? 0) * scale + 4, y + 11, { lineBreak: false });
+    doc
+      .fillColor(INK)
+      .text(pen.with("text", b.afterText), x + Math.abs(b.after ?? 0) * scale + 4, y + 11, { lineBreak: false });
     if (b.limit !== undefined)
       doc
         .moveTo(x + b.limit * scale, y - 2)
