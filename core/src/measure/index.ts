@@ -3,6 +3,7 @@ export {
   copperAt20,
   judgeReadings,
   outcomeOf,
+  QUANTITIES,
   readingsIn,
   SURE_ENOUGH,
   uncertaintyOf,

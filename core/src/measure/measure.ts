@@ -1,5 +1,6 @@
 import { errorFunction, mean, sampleStandardDeviation } from "simple-statistics";
 import type { Instrument, Measure } from "../knowledge/index.ts";
+import type { Quantity } from "../quantity/index.ts";
 import { gearPressureKpa, PAPER_FRICTION, stallSpeedRpm, type Unit } from "../unit/index.ts";
 
 /** What a reading has to lie between; an end that is open has none. */
@@ -9,6 +10,13 @@ export interface Window {
   /** where the numbers come from */
   readonly source: string;
 }
+
+/** Units of measures that read otherwise in imperial. */
+export const QUANTITIES: Readonly<Record<string, Quantity>> = {
+  mm: "length",
+  kPa: "pressure",
+  "°C": "temperature-difference",
+};
 
 /** Copper: change of resistance with temperature, 1/K at 20 °C. Source: IEC 60028. */
 const COPPER_PER_K = 0.00393;

@@ -2,8 +2,9 @@ import type { Analysis, Comparison, FeltProof, Finding } from "../drive/index.ts
 import { feltSentence } from "../drive/index.ts";
 import { deltaE2000 } from "../fluid/index.ts";
 import { type EntryBodies, type JobState, type MeasuredValue, SYMPTOM_WORDS } from "../job/index.ts";
+import { QUANTITIES } from "../measure/index.ts";
 import { feltText } from "../observe/index.ts";
-import { formatQuantity, formatRange, type UnitSystem } from "../quantity/index.ts";
+import { formatQuantity, formatRange, toDisplay, type UnitSystem, unitLabel } from "../quantity/index.ts";
 import type { Ranking } from "../suspect/index.ts";
 import type { Unit } from "../unit/index.ts";
 import { agreedPrice } from "./agreed.ts";
@@ -98,10 +99,11 @@ function fluidPhotoText(unit: Unit, { photo }: EntryBodies["fluid"]): string {
 }
 
 /** "Clearance of the pack 2.59 ± 0.08 mm (0.9 to 1.8), feeler gauge": with two standard uncertainties. */
-function valueText(v: MeasuredValue): string {
-  const n = (x: number) => String(Number(x.toPrecision(3)));
+function valueText(v: MeasuredValue, system: UnitSystem): string {
+  const quantity = QUANTITIES[v.unit];
+  const n = (x: number) => String(Number((quantity ? toDisplay(x, quantity, system) : x).toPrecision(3)));
   const limits = [v.from === undefined ? "" : `from ${n(v.from)}`, v.to === undefined ? "" : `to ${n(v.to)}`];
-  return `${v.name} ${n(v.value)} ± ${n(2 * v.uncertainty)} ${v.unit} (${limits.filter(Boolean).join(" ")}), ${v.instrument.toLowerCase()}`;
+  return `${v.name} ${n(v.value)} ± ${n(2 * v.uncertainty)} ${quantity ? unitLabel(quantity, system) : v.unit} (${limits.filter(Boolean).join(" ")}), ${v.instrument.toLowerCase()}`;
 }
 
 const percent = (p: number) => `${Math.round(p * 100)} %`;
@@ -201,7 +203,7 @@ export function buildReport(input: ReportInput): Report {
       pan.body.debris.length > 0 &&
         (seen.length === 0
           ? "Looked for debris, found none."
-          : `Debris: ${seen.map((d) => `${AMOUNTS[d.amount]} ${d.kind.replace("-", " ")}${d.sizeMm ? ` to ${d.sizeMm} mm` : ""}`).join(", ")}.`),
+          : `Debris: ${seen.map((d) => `${AMOUNTS[d.amount]} ${d.kind.replace("-", " ")}${d.sizeMm ? ` to ${formatQuantity(d.sizeMm, "length", system, system === "imperial" ? 2 : Number.isInteger(d.sizeMm) ? 0 : 1).text}` : ""}`).join(", ")}.`),
       pan.body.filter !== "not-opened" && `Filter cut open: ${pan.body.filter}.`,
     ]);
   }
@@ -237,7 +239,7 @@ export function buildReport(input: ReportInput): Report {
         c.body.title,
         c.body.outcomeLabel,
         c.body.minutes === null ? "–" : String(c.body.minutes),
-        [...(c.body.values ?? []).map(valueText), c.body.note].filter(Boolean).join("; "),
+        [...(c.body.values ?? []).map((v) => valueText(v, system)), c.body.note].filter(Boolean).join("; "),
       ]),
     });
   }

@@ -21,7 +21,7 @@ import { NumberField } from "../shared/NumberField.tsx";
 import { PlainTable } from "../shared/PlainTable.tsx";
 import { Ticks } from "../shared/Ticks.tsx";
 import { useMoney } from "../shared/useMoney.ts";
-import { BANDS, type BenchValue, DUTY, idOf, TARGETS, type Worked, workOut } from "./bench-model.ts";
+import { BANDS, type BenchValue, bandText, DUTY, idOf, TARGETS, type Worked, workOut } from "./bench-model.ts";
 import { FreshnessChart } from "./FreshnessChart.tsx";
 import { LevelSentence } from "./LevelSentence.tsx";
 
@@ -106,14 +106,14 @@ export function FluidBench({
       <section aria-label="Age" className="border border-rule bg-panel p-4">
         <h2 className="text-xl">Age by heat</h2>
         <p className="text-quiet">
-          Hours at each temperature since the fill; fluid ages twice as fast every 10 °C above 90 °C.
-          {measured.length > 0 && " Left empty, the recorded drives stand in."}
+          Hours at each temperature since the fill; fluid ages twice as fast every {show(10, "temperature-difference")}{" "}
+          above {show(90, "temperature")}.{measured.length > 0 && " Left empty, the recorded drives stand in."}
         </p>
         <div className="mt-2 grid grid-cols-2 gap-3 md:grid-cols-5">
           {BANDS.map((b) => (
             <NumberField
               key={b.id}
-              label={`Hours ${b.label}`}
+              label={`Hours ${bandText(b, system)}`}
               value={v.hours[b.id] ?? null}
               onChange={(n) => onChange({ hours: { ...v.hours, [b.id]: n === null ? null : Math.max(0, n) } })}
             />
@@ -121,8 +121,9 @@ export function FluidBench({
         </div>
         {worked.history.length > 0 && (
           <p className="mt-2 figures text-lg" role="status">
-            As {equivalentHours(worked.history).toFixed(equivalentHours(worked.history) < 10 ? 2 : 0)} hours at 90 °C;{" "}
-            {Math.round(shareAbove(worked.history, 110) * 100)} % of the time above 110 °C
+            As {equivalentHours(worked.history).toFixed(equivalentHours(worked.history) < 10 ? 2 : 0)} hours at{" "}
+            {show(90, "temperature")}; {Math.round(shareAbove(worked.history, 110) * 100)} % of the time above{" "}
+            {show(110, "temperature")}
           </p>
         )}
       </section>

@@ -10,6 +10,7 @@ import {
   shareAbove,
   TYPICAL_MIXING,
 } from "@gearsense/core/fluid";
+import { formatQuantity, formatRange, type UnitSystem } from "@gearsense/core/quantity";
 import type { Unit } from "@gearsense/core/unit";
 
 /** What the bench is asked; kept on this device while it is worked on. */
@@ -43,12 +44,19 @@ export const emptyBench = (unit: Unit): BenchValue => ({
 
 /** Bands of fluid temperature that hours are asked for, °C, with the temperature they are counted at. */
 export const BANDS = [
-  { id: "cool", label: "below 90 °C", fluidC: 80 },
-  { id: "warm", label: "90 to 110 °C", fluidC: 100 },
-  { id: "hot", label: "110 to 120 °C", fluidC: 115 },
-  { id: "hotter", label: "120 to 135 °C", fluidC: 127 },
-  { id: "burning", label: "above 135 °C", fluidC: 140 },
+  { id: "cool", fromC: undefined, toC: 90, fluidC: 80 },
+  { id: "warm", fromC: 90, toC: 110, fluidC: 100 },
+  { id: "hot", fromC: 110, toC: 120, fluidC: 115 },
+  { id: "hotter", fromC: 120, toC: 135, fluidC: 127 },
+  { id: "burning", fromC: 135, toC: undefined, fluidC: 140 },
 ] as const;
+/** "90 to 110 °C", in the units of measure of the reader. */
+export function bandText({ fromC, toC }: (typeof BANDS)[number], system: UnitSystem): string {
+  const t = (c: number) => formatQuantity(c, "temperature", system).text;
+  if (fromC === undefined) return `below ${t(toC)}`;
+  if (toC === undefined) return `above ${t(fromC)}`;
+  return formatRange(fromC, toC, "temperature", system).replace(" – ", " to ");
+}
 export const DUTY = [
   { value: "towing", label: "Tows" },
   { value: "stopAndGo", label: "Taxi, stop-and-go" },

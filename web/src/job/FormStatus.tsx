@@ -1,14 +1,16 @@
+import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice } from "../shared/controls.tsx";
 import { entrySummary } from "./entry-text.ts";
 import type { EntryForm } from "./useEntryForm.ts";
 
 /** What stands between a form and its store: a refusal, somebody else's version, or a kept draft. */
 export function FormStatus<B>({ form }: { form: EntryForm<B> }) {
+  const { system } = useSettings();
   if (form.conflict) {
     const theirs =
       form.conflict === "taken back"
         ? "The entry was taken back."
-        : `${form.conflict.author} stored: ${entrySummary(form.conflict)}`;
+        : `${form.conflict.author} stored: ${entrySummary(form.conflict, system)}`;
     return (
       <Notice
         tone="caution"

@@ -35,7 +35,7 @@ export default function JobPage() {
   const cautions = useCautions();
   const { data: session } = useSession();
   const { data: suspects } = useSuspects(jobId);
-  const { show } = useSettings();
+  const { show, system } = useSettings();
   const job = query.data;
   const value = useMemo((): JobContextValue | undefined => {
     if (!job) return undefined;
@@ -52,6 +52,7 @@ export default function JobPage() {
     ? stopsOf(
         value.state,
         suspects && suspects.evidence.length > 0 ? suspects.ranking.suspects[0]?.probability : undefined,
+        system,
       )
     : [];
   useShortcuts([

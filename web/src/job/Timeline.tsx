@@ -8,6 +8,7 @@ import { toast } from "sonner";
 import { ApiFailure } from "../api/client.ts";
 import { useAddEntry, useSession } from "../api/queries.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
+import { useSettings } from "../settings/settings.tsx";
 import { Button, TextField } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
 import { entrySummary } from "./entry-text.ts";
@@ -17,6 +18,7 @@ const SOURCES = { typed: "typed", file: "file", computed: "computed" } as const;
 
 /** The append-only timeline, pulled up from the foot. An entry is taken back by a new one, never erased. */
 export function Timeline() {
+  const { system } = useSettings();
   const { job } = useJob();
   const { data: session } = useSession();
   const [open, setOpen] = useState(false);
@@ -57,7 +59,7 @@ export function Timeline() {
         </span>
         {last && (
           <span className="truncate text-quiet">
-            {format(new Date(last.at), "d MMM HH:mm")} {last.author}: {entrySummary(last)}
+            {format(new Date(last.at), "d MMM HH:mm")} {last.author}: {entrySummary(last, system)}
           </span>
         )}
       </button>
@@ -74,7 +76,9 @@ export function Timeline() {
                 <span className="figures w-28 shrink-0 text-quiet">{format(new Date(e.at), "d MMM HH:mm")}</span>
                 <span className="label w-28 shrink-0 truncate">{e.author}</span>
                 <span className="w-20 shrink-0 text-sm text-quiet">{SOURCES[e.source]}</span>
-                <span className={clsx("min-w-0 flex-1", gone && "text-quiet line-through")}>{entrySummary(e)}</span>
+                <span className={clsx("min-w-0 flex-1", gone && "text-quiet line-through")}>
+                  {entrySummary(e, system)}
+                </span>
                 {gone && <span className="shrink-0 text-sm text-quiet">{gone}</span>}
                 {takeable(e) && (
                   <Button tone="quiet" onClick={() => setTaking(e)}>
@@ -93,6 +97,7 @@ export function Timeline() {
 }
 
 function TakeBack({ entry, onClose }: { entry: Entry; onClose: () => void }) {
+  const { system } = useSettings();
   const { job } = useJob();
   const add = useAddEntry(job.id);
   const [reason, setReason] = useState("");
@@ -106,7 +111,7 @@ function TakeBack({ entry, onClose }: { entry: Entry; onClose: () => void }) {
     }
   };
   return (
-    <Modal open onClose={onClose} title="Take back this entry?" description={entrySummary(entry)}>
+    <Modal open onClose={onClose} title="Take back this entry?" description={entrySummary(entry, system)}>
       <form
         onSubmit={(e) => {
           e.preventDefault();

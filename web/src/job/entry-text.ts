@@ -1,28 +1,33 @@
 import type { Debris, Entry } from "@gearsense/core/job";
 import { feltText } from "@gearsense/core/observe";
+import { formatQuantity, type Quantity, type UnitSystem } from "@gearsense/core/quantity";
 
 const LEVEL = { low: "low", ok: "correct", high: "overfilled", "not-readable": "not readable" } as const;
 
 const AMOUNTS = ["no", "a trace of", "some", "much"] as const;
 
-function debrisText(debris: readonly Debris[]): string {
+function debrisText(debris: readonly Debris[], size: (mm: number) => string): string {
   const seen = debris.filter((d) => d.amount > 0);
   return seen.length === 0
     ? "no debris"
     : seen
-        .map((d) => `${AMOUNTS[d.amount]} ${d.kind.replace("-", " ")}${d.sizeMm ? ` to ${d.sizeMm} mm` : ""}`)
+        .map((d) => `${AMOUNTS[d.amount]} ${d.kind.replace("-", " ")}${d.sizeMm ? ` to ${size(d.sizeMm)}` : ""}`)
         .join(", ");
 }
 
-/** One line that says what an entry holds. */
-export function entrySummary(e: Entry): string {
+/** One line that says what an entry holds, in the units of measure of whoever reads it. */
+export function entrySummary(e: Entry, system: UnitSystem): string {
+  const show = (value: number, quantity: Quantity, decimals?: number) =>
+    formatQuantity(value, quantity, system, decimals).text;
+  // pieces are told to the millimetre, those under one to a tenth
+  const size = (mm: number) => show(mm, "length", system === "imperial" ? 2 : Number.isInteger(mm) ? 0 : 1);
   switch (e.kind) {
     case "intake":
       return `complaint “${e.body.complaint}”`;
     case "identity":
-      return `corrected: ${e.body.name}${e.body.plate ? `, ${e.body.plate}` : ""}, ${e.body.owner}; unit ${e.body.unitId}; ${Math.round(e.body.odometerKm)} km (${e.body.reason})`;
+      return `corrected: ${e.body.name}${e.body.plate ? `, ${e.body.plate}` : ""}, ${e.body.owner}; unit ${e.body.unitId}; ${show(e.body.odometerKm, "distance")} (${e.body.reason})`;
     case "level":
-      return `fluid level ${LEVEL[e.body.state]}, ${e.body.method}${e.body.fluidC === null ? "" : ` at ${e.body.fluidC} °C`}`;
+      return `fluid level ${LEVEL[e.body.state]}, ${e.body.method}${e.body.fluidC === null ? "" : ` at ${show(e.body.fluidC, "temperature")}`}`;
     case "fluid":
       return `fluid ${e.body.colour}, smell ${e.body.smell}`;
     case "observation":
@@ -30,7 +35,7 @@ export function entrySummary(e: Entry): string {
         ? `${e.body.title}: skipped (${e.body.skipped})`
         : `${e.body.title}: ${e.body.outcomeLabel}${e.body.sure === "sure" ? "" : `, ${e.body.sure}`}`;
     case "pan":
-      return `pan: ${e.body.drainedL === null ? "volume not measured" : `${e.body.drainedL} l drained`}, ${debrisText(e.body.debris)}`;
+      return `pan: ${e.body.drainedL === null ? "volume not measured" : `${show(e.body.drainedL, "volume")} drained`}, ${debrisText(e.body.debris, size)}`;
     case "photo":
       return `photo of ${e.body.about}${e.body.caption ? `: ${e.body.caption}` : ""}, hash ${e.body.sha256.slice(0, 4)}…${e.body.sha256.slice(-2)}${e.body.markers.length > 0 ? `, ${e.body.markers.length} marked` : ""}`;
     case "code":
@@ -48,7 +53,7 @@ export function entrySummary(e: Entry): string {
     case "tried":
       return `${e.body.title}: ${e.body.outcome === "better" ? "better, not gone" : "no change"}${e.body.note ? ` (${e.body.note})` : ""}`;
     case "fluid-plan":
-      return `fluid plan: ${e.body.way === "exchange" ? "exchange" : `${e.body.times} × drain and fill`}, ${e.body.litres.toFixed(1)} l, ${Math.round(e.body.fresh * 100)} % fresh; next change in ${e.body.intervalKm} km`;
+      return `fluid plan: ${e.body.way === "exchange" ? "exchange" : `${e.body.times} × drain and fill`}, ${show(e.body.litres, "volume")}, ${Math.round(e.body.fresh * 100)} % fresh; next change in ${show(e.body.intervalKm, "distance")}`;
     case "sources":
       return e.body.have.length === 0 ? "no used or shelf part is there" : `there is: ${e.body.have.join(", ")}`;
     case "estimate":

@@ -12,14 +12,15 @@ const log = (role: "before" | "after") => entry("log", BODY.log(role));
 const analysis = (role: "before" | "after", findings: number) => entry("analysis", BODY.analysis(role, findings));
 const work = (minutes: number) => entry("work", BODY.work(minutes));
 const stop = (entries: Entry[], id: string, share?: number) =>
-  stopsOf(foldJob(entries), share).find((s) => s.id === id);
+  stopsOf(foldJob(entries), share, "metric").find((s) => s.id === id);
 
 describe("stops", () => {
   it("of a new job are untouched and without figures", () => {
-    for (const s of stopsOf(foldJob([]), undefined)) expect(s).toMatchObject({ state: "untouched", figure: "" });
+    for (const s of stopsOf(foldJob([]), undefined, "metric"))
+      expect(s).toMatchObject({ state: "untouched", figure: "" });
   });
   it("have a letter of their own each", () => {
-    const keys = stopsOf(foldJob([]), undefined).map((s) => s.key);
+    const keys = stopsOf(foldJob([]), undefined, "metric").map((s) => s.key);
     expect(new Set(keys).size).toBe(keys.length);
   });
   it.each([
@@ -54,6 +55,25 @@ describe("entries in one line", () => {
     [() => entry("retraction", { entryId: "x", reason: "wrong job" }), /^took back an entry: wrong job$/],
     [() => entry("codes-read", { allModules: true, note: "" }), /all modules/],
   ])("%#", (make, expected) => {
-    expect(entrySummary(make())).toMatch(expected);
+    expect(entrySummary(make(), "metric").replaceAll("\u00a0", " ")).toMatch(expected);
+  });
+  it("and the figures of the job line are in the units of measure of the reader", () => {
+    expect(entrySummary(level("ok"), "imperial").replaceAll("\u00a0", " ")).toContain("at 104 °F");
+    const pan = entry("pan", {
+      drainedL: 4,
+      drainedC: 60,
+      kmSinceService: null,
+      filter: "clean",
+      debris: [{ kind: "lining", amount: 2, sizeMm: 3 }],
+      sure: "sure",
+      note: "",
+    });
+    expect(entrySummary(pan, "imperial").replaceAll("\u00a0", " ")).toBe("pan: 4.2 qt drained, some lining to 0.12 in");
+    expect(entrySummary(pan, "metric").replaceAll("\u00a0", " ")).toBe("pan: 4.0 l drained, some lining to 3 mm");
+    const figure = (system: "metric" | "imperial") =>
+      stopsOf(foldJob([pan]), undefined, system)
+        .find((s) => s.id === "pan")
+        ?.figure.replaceAll("\u00a0", " ");
+    expect([figure("metric"), figure("imperial")]).toEqual(["4.0 l", "4.2 qt"]);
   });
 });

@@ -1,5 +1,6 @@
 import type { JobView } from "@gearsense/contract";
 import { foldJob, type JobState, type STAGES } from "@gearsense/core/job";
+import { formatQuantity, type UnitSystem } from "@gearsense/core/quantity";
 import { percent } from "../shared/percent.ts";
 
 /** The stages that every job goes through, and two benches that it may stop at. */
@@ -58,7 +59,7 @@ const LEVEL_WORDS = { low: "low", ok: "level ok", high: "overfilled", "not-reada
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
 
 /** The stops of the job line with their state and figure. @param topShare - odds of the best suspect */
-export function stopsOf(state: JobState, topShare: number | undefined): StopInfo[] {
+export function stopsOf(state: JobState, topShare: number | undefined, system: UnitSystem): StopInfo[] {
   const before = state.logs.filter((l) => l.body.role === "before");
   const analysed = before.filter((l) => state.analyses.some((a) => a.body.logId === l.body.logId));
   const findings = state.analyses
@@ -84,7 +85,7 @@ export function stopsOf(state: JobState, topShare: number | undefined): StopInfo
     ],
     pan: [
       state.pan ? "done" : "untouched",
-      state.pan?.body.drainedL != null ? `${state.pan.body.drainedL.toFixed(1)} l` : "",
+      state.pan?.body.drainedL != null ? formatQuantity(state.pan.body.drainedL, "volume", system).text : "",
     ],
     suspects: [
       state.decision

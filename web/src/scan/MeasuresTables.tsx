@@ -149,7 +149,7 @@ export function MeasuresTables({ analysis, dual }: { analysis: Analysis; dual: b
           columns={[
             "From",
             "Highest",
-            "Over 110, 120, 135 °C",
+            `Over ${[110, 120, 135].map((c) => show(c, "temperature")).join(", ")}`,
             "Fastest rise, K a minute",
             "Made by slip, kJ",
             "Cooler",

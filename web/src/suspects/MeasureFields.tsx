@@ -4,6 +4,7 @@ import {
   type Judged,
   judgeReadings,
   outcomeOf,
+  QUANTITIES,
   readingsIn,
   SURE_ENOUGH,
   type Window,
@@ -11,11 +12,13 @@ import {
   windowOf,
   windowText,
 } from "@gearsense/core/measure";
+import { fromDisplay, type Quantity, toDisplay, unitLabel } from "@gearsense/core/quantity";
 import type { Unit } from "@gearsense/core/unit";
 import clsx from "clsx";
 import { useEffect, useState } from "react";
 import { useKnowledge } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
+import { useSettings } from "../settings/settings.tsx";
 import { SelectField, TextField } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
 import { percent } from "../shared/percent.ts";
@@ -51,6 +54,14 @@ const figure = (n: number) => String(Number(n.toPrecision(3)));
 export function MeasureFields({ check, onChange }: { check: Check; onChange: (m: Measured | undefined) => void }) {
   const { job } = useJob();
   const { data: knowledge } = useKnowledge();
+  const { system, show } = useSettings();
+  /** readings are typed and shown in the reader's units, and kept in those of the measure */
+  const label = (m: Measure) => (QUANTITIES[m.unit] ? unitLabel(QUANTITIES[m.unit] as Quantity, system) : m.unit);
+  const shown = (m: Measure, x: number) =>
+    QUANTITIES[m.unit] ? toDisplay(x, QUANTITIES[m.unit] as Quantity, system) : x;
+  const kept = (m: Measure, x: number) =>
+    QUANTITIES[m.unit] ? fromDisplay(x, QUANTITIES[m.unit] as Quantity, system) : x;
+  const numbersOf = (m: Measure) => readingsIn(of(m).readings)?.map((x) => kept(m, x));
   const unit = job.unit as Unit;
   const measures = check.measures ?? [];
   const [typed, setTyped] = useState<Readonly<Record<string, Typed>>>(() =>
@@ -72,8 +83,8 @@ export function MeasureFields({ check, onChange }: { check: Check; onChange: (m:
       : { from: from ?? undefined, to: to ?? undefined, source: "maker’s data, typed" };
   };
   const judge = (m: Measure): Judged | undefined => {
-    const { readings, instrument, temperatureC } = of(m);
-    const numbers = readingsIn(readings);
+    const { instrument, temperatureC } = of(m);
+    const numbers = numbersOf(m);
     const window = windowFor(m);
     const by = knowledge?.instruments.find((i) => i.id === instrument);
     if (!numbers || numbers.length === 0 || !window || !by || (m.copper && temperatureC === null)) return undefined;
@@ -91,12 +102,12 @@ export function MeasureFields({ check, onChange }: { check: Check; onChange: (m:
         outcome: found.outcome,
         weight: weightOf(found.chance),
         values: read.map(({ m, judged }): MeasuredValue => {
-          const { readings, instrument, temperatureC, torqueNm } = of(m);
+          const { instrument, temperatureC, torqueNm } = of(m);
           const window = windowFor(m);
           return {
             name: m.name,
             unit: m.unit,
-            readings: readingsIn(readings) ?? [],
+            readings: numbersOf(m) ?? [],
             instrument: knowledge?.instruments.find((i) => i.id === instrument)?.name ?? instrument,
             ...(m.copper && temperatureC !== null ? { temperatureC } : {}),
             ...(m.torque && torqueNm !== null ? { torqueNm } : {}),
@@ -123,7 +134,15 @@ export function MeasureFields({ check, onChange }: { check: Check; onChange: (m:
             <legend className="label">{m.name}</legend>
             <p className="text-quiet">
               {window
-                ? `Has to be ${windowText(window, m.unit)}${m.copper ? " at 20 °C" : ""} (${window.source}).`
+                ? `Has to be ${windowText(
+                    {
+                      ...window,
+                      from: window.from === undefined ? undefined : shown(m, window.from),
+                      to: window.to === undefined ? undefined : shown(m, window.to),
+                    },
+                    label(m),
+                    label(m) === "in" ? 3 : 2,
+                  )}${m.copper ? ` at ${show(20, "temperature")}` : ""} (${window.source}).`
                 : "The unit file gives no limit: type it from the maker’s data."}
             </p>
             {!known && (
@@ -138,7 +157,7 @@ export function MeasureFields({ check, onChange }: { check: Check; onChange: (m:
             )}
             <div className="grid gap-3 sm:grid-cols-[1fr_200px_130px]">
               <TextField
-                label={`${m.name}, ${m.unit}`}
+                label={`${m.name}, ${label(m)}`}
                 hint="Several readings with a space between them."
                 inputMode="decimal"
                 value={of(m).readings}
@@ -183,8 +202,8 @@ export function MeasureFields({ check, onChange }: { check: Check; onChange: (m:
                 )}
                 aria-live="polite"
               >
-                {figure(judged.value)} ± {figure(2 * judged.uncertainty)} {m.unit}
-                {m.copper ? " at 20 °C" : ""}:{" "}
+                {figure(shown(m, judged.value))} ± {figure(shown(m, 2 * judged.uncertainty))} {label(m)}
+                {m.copper ? ` at ${show(20, "temperature")}` : ""}:{" "}
                 {judged.inside >= SURE_ENOUGH
                   ? `in, ${sure(judged.inside)} sure`
                   : judged.inside < 1 - SURE_ENOUGH
