@@ -1,4 +1,4 @@
-import type { Figures, Flip } from "./decide.ts";
+import type { Figures, Flip } from "./figures.ts";
 
 /**
  * Cure probability at which an option costs as much as its rival: mean = price + (1 − cure) · failure, solved for the cure.
