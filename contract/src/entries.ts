@@ -124,6 +124,9 @@ export const TypedBodies = {
   pan: z.object({
     drainedL: z.number().min(0, "a volume is not negative").max(30, "over 30 l is in no unit").nullable(),
     drainedC: FluidC("no fluid is drained"),
+    spiltL: z.number().min(0, "a volume is not negative").max(10, "over 10 l is a flood").nullable().optional(),
+    linesOpened: z.boolean().optional(),
+    converterDrained: z.boolean().optional(),
     kmSinceService: z.number().min(0).max(2_000_000).nullable(),
     filter: z.enum(["not-opened", "clean", "lining", "metal", "blocked"]),
     debris: z.array(DebrisSchema).max(8),

@@ -25,6 +25,8 @@ export {
   levelMistakes,
   readRunning,
 } from "./level.ts";
+export type { Lost, Refill } from "./refill.ts";
+export { DRAIN_OFF, panFasteners, refillOf, turnOf } from "./refill.ts";
 export {
   exchangeLitresFor,
   freshnessCurve,

@@ -147,6 +147,11 @@ export function judgeLevel(unit: Unit, r: LevelReading): LevelJudgement | undefi
   return { atReferenceL, plusMinusL, referenceC, state };
 }
 
-/** How much of what was in it a drain should bring, at the temperature of the drain. @returns l */
-export const expectedDrainL = (unit: Unit, fluidC: number | null): number =>
-  expandedL(unit.fluid.panDrainL, unit.fluid.level.referenceC, fluidC ?? unit.fluid.level.referenceC);
+/**
+ * How much a drain should bring at its temperature: what the pan gives at the reference temperature, and by how much the
+ * whole fill has grown, for converter and lines stay full and push theirs into the pan. @returns l
+ */
+export function expectedDrainL({ fluid }: Unit, fluidC: number | null): number {
+  const { referenceC } = fluid.level;
+  return fluid.panDrainL + expandedL(fluid.totalL, referenceC, fluidC ?? referenceC) - fluid.totalL;
+}

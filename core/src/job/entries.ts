@@ -190,6 +190,9 @@ export interface EntryBodies {
   pan: {
     readonly drainedL: number | null;
     readonly drainedC: number | null;
+    readonly spiltL?: number | null | undefined;
+    readonly linesOpened?: boolean | undefined;
+    readonly converterDrained?: boolean | undefined;
     readonly kmSinceService: number | null;
     readonly filter: "not-opened" | "clean" | "lining" | "metal" | "blocked";
     readonly debris: readonly Debris[];

@@ -15,6 +15,7 @@ import { Cautions, type Holds, HoldsOpen, useHolds } from "../shared/Caution.tsx
 import { Choice, Heading, Notice } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
 import { DebrisDrawing } from "./DebrisDrawing.tsx";
+import { RefillAndBolts } from "./RefillAndBolts.tsx";
 
 type Pan = EntryBodies["pan"];
 
@@ -112,6 +113,33 @@ function PanForm({ holds }: { holds: Holds }) {
       ) : (
         <Notice tone="caution">Measure what comes out: without it the refill is guesswork.</Notice>
       )}
+      <div className="grid items-end gap-3 sm:grid-cols-3">
+        <NumberField
+          label={`Spilt, in filter and rags, ${unitLabel("volume", system)}`}
+          value={v.spiltL == null ? null : toDisplay(v.spiltL, "volume", system)}
+          onChange={(n) => form.set({ spiltL: n === null ? null : fromDisplay(n, "volume", system) })}
+          error={form.errors.spiltL}
+        />
+        {(
+          [
+            ["linesOpened", "Cooler lines opened", (job.unit.fluid.coolerL ?? 0) > 0],
+            ["converterDrained", "Converter drained", job.unit.converter !== undefined],
+          ] as const
+        )
+          .filter(([, , has]) => has)
+          .map(([field, label]) => (
+            <label key={field} className="flex min-h-11 items-center gap-2">
+              <input
+                type="checkbox"
+                className="size-5"
+                checked={v[field] ?? false}
+                onChange={(e) => form.set({ [field]: e.target.checked })}
+              />
+              {label}
+            </label>
+          ))}
+      </div>
+      <RefillAndBolts pan={v} />
       {data && <DebrisFields known={data.debris} value={v} onChange={setDebris} />}
       <div className="flex flex-wrap gap-x-8 gap-y-3">
         <Choice

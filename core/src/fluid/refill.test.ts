@@ -1,0 +1,57 @@
+// Guards: litres to fill: closed form at two temperatures, spill, lines and converter, just under and over a tenth off; the
+// order of the pan's bolts.
+import { describe, expect, it } from "@jest/globals";
+import { libraryUnit, libraryUnits } from "../testing/units.ts";
+import { DRAIN_OFF, expandedL, expectedDrainL, panFasteners, refillOf, turnOf } from "./index.ts";
+
+const six = libraryUnit("brae-p6");
+const dry = libraryUnit("machair-d6");
+const none = { drainedC: null, spiltL: 0, linesOpened: false, converterDrained: false };
+
+describe("litres to fill", () => {
+  it("are what was drained, taken to the reference temperature: hot fluid is less when cool", () => {
+    expect(refillOf(six, { ...none, drainedL: 4 }).litres).toBe(4);
+    const hot = refillOf(six, { ...none, drainedL: 4, drainedC: 90 });
+    expect(hot.litres).toBeCloseTo(expandedL(4, 90, 40), 12);
+    expect(hot.litres).toBeLessThan(3.9);
+  });
+  it("with spill, lines and converter, of what the unit has", () => {
+    const all = { drainedL: 4, drainedC: 40, spiltL: 0.3, linesOpened: true, converterDrained: true };
+    expect(refillOf(six, all).litres).toBeCloseTo(4 + 0.3 + 0.7 + 1.5, 9);
+    expect(refillOf(six, all).parts.map((p) => p.what)).toEqual(["drained", "spilt", "lines", "converter"]);
+    expect(refillOf(dry, { ...all, drainedL: 1.9 }).parts.map((p) => p.what)).toEqual(["drained", "spilt"]);
+  });
+  it("flag a drain that is over a tenth off, either way, spill counted", () => {
+    const expected = expectedDrainL(six, 60);
+    const off = (share: number, spiltL = 0) =>
+      refillOf(six, { ...none, drainedL: share * expected - spiltL, drainedC: 60, spiltL }).off;
+    expect(off(1 - DRAIN_OFF + 0.001)).toBe(false);
+    expect(off(1 - DRAIN_OFF - 0.001)).toBe(true);
+    expect(off(1 + DRAIN_OFF - 0.001)).toBe(false);
+    expect(off(1 + DRAIN_OFF + 0.001)).toBe(true);
+    expect(off(1, 0.9)).toBe(false);
+  });
+});
+
+describe("bolts of the pan", () => {
+  it("are in every unit that has a pan, each turned once", () => {
+    for (const unit of libraryUnits().filter((u) => u.fasteners)) {
+      expect(panFasteners(unit).length).toBeGreaterThan(0);
+      for (const f of panFasteners(unit)) {
+        const turn = turnOf(f);
+        if (turn) expect([...turn].sort((a, b) => a - b)).toEqual(turn.map((_, i) => i + 1));
+      }
+    }
+  });
+  it("follow the order of the unit file, else go from the middle outwards", () => {
+    const base = { id: "pan", name: "Pan bolt", thread: "M6", lengthMm: 20, count: 3, torqueNm: 10 };
+    const positionsMm = [
+      [100, 0],
+      [10, 0],
+      [50, 0],
+    ] as const;
+    expect(turnOf({ ...base, positionsMm })).toEqual([3, 1, 2]);
+    expect(turnOf({ ...base, positionsMm, order: [2, 0, 1] })).toEqual([2, 3, 1]);
+    expect(turnOf(base)).toBeUndefined();
+  });
+});
