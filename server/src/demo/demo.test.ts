@@ -58,6 +58,11 @@ describe("demo", () => {
     ["0419", "decide"],
     ["0420", "work"],
     ["0421", "first-look"],
+    ["0422", "suspects"],
+    ["0423", "suspects"],
+    ["0424", "scan"],
+    ["0425", "suspects"],
+    ["0426", "suspects"],
   ])("job %s stands at %s", (number, stage) => {
     expect(jobs.get(number)?.stage).toBe(stage);
   });
@@ -66,6 +71,8 @@ describe("demo", () => {
     ["0417", "sol_K2"],
     ["0419", "TC"],
     ["0420", "sen_output"],
+    ["0423", "K1"],
+    ["0426", "C3"],
   ])("job %s: the likeliest suspect is the part that was put wrong, %s", async (number, component) => {
     const { ranking } = await get<SuspectsView>(number, "/suspects");
     expect(ranking.suspects[0]?.component).toBe(component);
@@ -87,6 +94,24 @@ describe("demo", () => {
       for (const set of chart.reading.explanations) for (const e of set) expect(cleared).not.toContain(e);
       expect(chart.reading.explanations).toHaveLength(1);
     }
+  });
+  it("shows at least six units, a job without a log, a leak, two faults, a dry dual clutch and a capture", async () => {
+    const units = new Set([...jobs.values()].map((j) => j.unitId));
+    expect(units.size).toBeGreaterThanOrEqual(6);
+    expect(units).toContain("machair-d6");
+    // without a log: reverse is carried by two elements, and nothing else failed
+    const noLog = await get<SuspectsView>("0422", "/suspects");
+    expect(noLog.chart.reading.explanations).toEqual(expect.arrayContaining([["RC"], ["LB"]]));
+    expect(["RC", "LB"]).toContain(noLog.ranking.suspects[0]?.component);
+    const leak = await get<SuspectsView>("0424", "/suspects");
+    expect(leak.evidence.find((e) => e.id === "leak-place")?.outcome).toBe("front-seal");
+    expect(leak.ranking.suspects.slice(0, 2).map((s) => s.faultId)).toContain("leak-front");
+    const two = await get<SuspectsView>("0425", "/suspects");
+    expect(two.ranking.suspects.slice(0, 3).map((s) => s.faultId)).toEqual(
+      expect.arrayContaining(["fluid-low", "element-worn:KC"]),
+    );
+    const capture = await get<JobView>("0426", "");
+    expect(capture.entries.some((e) => e.kind === "log" && e.body.fileName.endsWith(".log"))).toBe(true);
   });
   it.each(["0416", "0418"])(
     "job %s: every finding from before is gone in the second log, and none is new",

@@ -6,7 +6,11 @@ import type { EntryBodies } from "@gearsense/core/job";
 import { openLog, proposeMapping } from "@gearsense/core/log";
 import { checkEntry, chosenOption, decisionEntry, generateChecks } from "@gearsense/core/suspect";
 import {
+  captureDefinition,
+  DIALECTS,
+  type DialectName,
   type ExportStyle,
+  exportLog,
   PLAIN_STYLE,
   type ProfileName,
   type SimulatedFault,
@@ -35,6 +39,7 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
         | "code"
         | "codes-read"
         | "work"
+        | "felt"
         | "handover";
       readonly body: unknown;
     }
@@ -52,6 +57,8 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
         faults: SimulatedFault[];
       };
       readonly style: Partial<ExportStyle>;
+      /** as this scan tool writes it, instead; a capture comes with its definition */
+      readonly dialect?: DialectName;
     }
   | {
       readonly do: "check";
@@ -150,8 +157,11 @@ async function loadJob(
       }
       case "log": {
         const { columns } = simulateDrive({ unit, ...step.simulate });
-        const text = writeLog(columns, { ...PLAIN_STYLE, ...step.style });
-        const bytes = Buffer.from(text, "utf8");
+        const style = step.dialect ? DIALECTS[step.dialect] : { ...PLAIN_STYLE, ...step.style };
+        const bytes = step.dialect
+          ? Buffer.from(exportLog(columns, style))
+          : Buffer.from(writeLog(columns, style), "utf8");
+        const definition = style.layout === "capture" ? captureDefinition(columns) : undefined;
         const { logId } = await logs.upload(
           id,
           step.fileName,
@@ -161,7 +171,15 @@ async function loadJob(
           Readable.from([bytes]),
           author,
         );
-        await logs.analyse(id, logId, { mapping: proposeMapping(openLog(bytes).table, unit) }, author);
+        await logs.analyse(
+          id,
+          logId,
+          {
+            mapping: proposeMapping(openLog(bytes, definition ? { definition } : {}).table, unit),
+            ...(definition ? { definition } : {}),
+          },
+          author,
+        );
         break;
       }
       case "photo": {
