@@ -94,3 +94,31 @@ test("a pack is measured: the limits stand first, readings decide with their unc
   await page.goto(`/jobs/${job.id}/report`);
   await expect(page.getByText(/Clearance of the pack 2\.59 ± 0\.\d+ mm/)).toBeVisible();
 });
+
+test("odds that were asked for before an entry are not kept after it", async ({ page, context }) => {
+  await signedIn(context);
+  const job = await newJob(context);
+  // the very first answer is made before the level is stored and comes after it
+  let letGo = () => {};
+  const held = new Promise<void>((resolve) => {
+    letGo = resolve;
+  });
+  let asked = 0;
+  await page.route(`**/api/jobs/${job.id}/suspects`, async (route) => {
+    if (asked++ > 0) return route.continue();
+    const old = await route.fetch();
+    await held;
+    await route.fulfill({ response: old }).catch(() => {});
+  });
+  await page.goto(`/jobs/${job.id}/first-look`);
+  const level = page.getByRole("form", { name: "Fluid level" });
+  await level.getByRole("radio", { name: "Level correct" }).click();
+  await level.getByLabel("Fluid temperature, °C").fill("41");
+  await level.getByRole("button", { name: "Store the level" }).click();
+  await expect(page.getByRole("link", { name: /First look, done/ })).toBeVisible();
+  letGo();
+  await page.getByRole("link", { name: /^Suspects/ }).click();
+  await expect(page.getByText("If it cannot be driven")).toBeVisible();
+  await expect(page.getByText("The fluid level is not recorded")).toBeHidden();
+  expect(asked).toBeGreaterThan(1);
+});

@@ -109,14 +109,24 @@ export const useReport = (jobId: string, system: "metric" | "imperial") =>
     queryFn: ({ signal }) => call("report", { params: { jobId }, query: { system }, signal }),
   });
 
-/** Puts a job that came back from the server in place and marks what is computed from it as old. */
-export function takeJob(client: QueryClient, job: JobView): void {
+/**
+ * Puts a job that came back from the server in place and has what is computed from it computed anew. What is under way is
+ * cancelled first: a first fetch that was asked before the entry would otherwise be kept, with its answer of before.
+ */
+export async function takeJob(client: QueryClient, job: JobView): Promise<void> {
+  const computed = [
+    keys.suspects(job.id),
+    keys.orders(job.id),
+    keys.proof(job.id),
+    ["job", job.id, "report"],
+    keys.jobs,
+  ] as const;
+  await Promise.all([
+    client.cancelQueries({ queryKey: keys.job(job.id), exact: true }),
+    ...computed.map((queryKey) => client.cancelQueries({ queryKey })),
+  ]);
   client.setQueryData(keys.job(job.id), job);
-  void client.invalidateQueries({ queryKey: keys.suspects(job.id) });
-  void client.invalidateQueries({ queryKey: keys.orders(job.id) });
-  void client.invalidateQueries({ queryKey: keys.proof(job.id) });
-  void client.invalidateQueries({ queryKey: ["job", job.id, "report"] });
-  void client.invalidateQueries({ queryKey: keys.jobs });
+  for (const queryKey of computed) void client.invalidateQueries({ queryKey });
 }
 
 /** Appends an entry to a job's timeline. A stale one comes back as ApiFailure "stale" with what stands there now. */

@@ -151,7 +151,7 @@ function ImportJob() {
     setProblem(undefined);
     try {
       const job = await call("importJob", { body: file });
-      takeJob(client, job);
+      await takeJob(client, job);
       toast(`Job ${job.number} imported`);
       await navigate(`/jobs/${job.id}`);
     } catch (error) {

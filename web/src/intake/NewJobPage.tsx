@@ -50,7 +50,7 @@ export default function NewJobPage() {
       }),
     onSuccess: async (job) => {
       draft.clear();
-      takeJob(client, job);
+      await takeJob(client, job);
       await navigate(`/jobs/${job.id}/first-look`);
     },
   });

@@ -23,7 +23,7 @@ export function usePhotos(jobId: string) {
           query: { photoId: p.photoId, about: p.about, ...(p.caption ? { caption: p.caption } : {}) },
           body: p.file,
         });
-        takeJob(client, job as JobView);
+        await takeJob(client, job as JobView);
         return "stored";
       } catch (error) {
         if (!(error instanceof ApiFailure)) throw error;

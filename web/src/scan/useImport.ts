@@ -206,7 +206,7 @@ export function useImport(
           (share) => setPhase({ at: "sending", share }),
           abort.current.signal,
         )) as { logId: string; job: JobView };
-        takeJob(client, stored.job);
+        await takeJob(client, stored.job);
         await read({ logId: stored.logId, fileName: file.name }, new Uint8Array(await file.arrayBuffer()));
       }),
     /** a log that is stored already */
@@ -288,7 +288,7 @@ export function useImport(
         client.setQueryData(keys.analysis(jobId, logId), result);
         void client.invalidateQueries({ queryKey: keys.analyses(jobId, logId) });
         await aMoment();
-        takeJob(client, job);
+        await takeJob(client, job);
         await aMoment();
         startTransition(() => {
           setPhase({ at: "idle" });

@@ -17,7 +17,7 @@ export function useJudging(logId: string) {
       const made = await work();
       client.setQueryData(keys.analysis(job.id, logId), made.result);
       void client.invalidateQueries({ queryKey: keys.analyses(job.id, logId) });
-      takeJob(client, made.job);
+      await takeJob(client, made.job);
     } catch (error) {
       setProblem(error instanceof Error ? error.message : String(error));
     }
