@@ -19,6 +19,7 @@ import {
   NewJob,
   Proof,
   type Role,
+  Samples,
   Session,
   Suspects,
   System,
@@ -135,6 +136,20 @@ export const API = {
     summary: "Dates as an iCalendar file",
     role: "viewer",
     body: CalendarInput,
+    response: "bytes",
+  }),
+  samples: route({
+    method: "get",
+    path: "/api/jobs/:jobId/samples",
+    summary: "Made-up logs of the job's unit to try the import with, and what is to be seen in each",
+    role: "viewer",
+    response: Samples,
+  }),
+  sample: route({
+    method: "get",
+    path: "/api/jobs/:jobId/samples/:name",
+    summary: "One of them as a scan tool would write it",
+    role: "viewer",
     response: "bytes",
   }),
   uploadLog: route({

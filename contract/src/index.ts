@@ -21,6 +21,7 @@ export type {
   NewJobInput,
   ProofView,
   Role,
+  SampleView,
   SessionView,
   SuspectsView,
 } from "./views.ts";
@@ -36,6 +37,7 @@ export {
   NewJob,
   Proof,
   ROLES,
+  Samples,
   Session,
   Suspects,
   System,

@@ -110,6 +110,20 @@ export const NewJob = z
   .meta({ id: "NewJob" });
 export type NewJobInput = z.infer<typeof NewJob>;
 
+/** A made-up log to try the import with. */
+const Sample = z
+  .object({
+    id: z.string(),
+    fileName: z.string(),
+    /** how the file is written */
+    written: z.string(),
+    /** what is wrong with the vehicle, and what is to be seen */
+    shows: z.string(),
+  })
+  .meta({ id: "Sample" });
+export const Samples = z.array(Sample).meta({ id: "Samples" });
+export type SampleView = z.infer<typeof Sample>;
+
 export const LogAnalysis = z
   .object({
     logId: Id,

@@ -88,7 +88,12 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   const accounts = createAccountStore(db);
   const services = createServices(
     library,
-    { analyse: parts.analyse, judge: remembering(parts.judge), orders: remembering(parts.orders) },
+    {
+      analyse: parts.analyse,
+      judge: remembering(parts.judge),
+      orders: remembering(parts.orders),
+      sample: parts.sample,
+    },
     parts.now,
   );
   const mount = mounter(app, (shopId) => new ShopScope(db, shopId));
@@ -98,7 +103,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   });
   mountAccounts(app, mount, accounts, parts.failuresAllowed);
   mountJobs(mount, services.jobs);
-  mountLogs(mount, services.logs, services.jobs);
+  mountLogs(mount, services.logs, services.jobs, parts.sample);
   mountPhotos(mount, services.jobs, parts.now);
   mountCalendar(mount, parts.now);
   mountReports(mount, services.reports, accounts, services.jobs, parts.now);

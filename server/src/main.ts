@@ -31,6 +31,7 @@ async function main(): Promise<void> {
     analyse: pool.analyse,
     judge: pool.judge,
     orders: pool.orders,
+    sample: pool.sample,
     log,
     webFolder: config.webFolder,
     now: () => new Date(),

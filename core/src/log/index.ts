@@ -21,5 +21,6 @@ export type { Channel, Gap, ImportReport, Recording, Repair } from "./recording.
 export { buildRecording, MIN_DURATION_S } from "./recording.ts";
 export type { Column, LineCount, ReadOptions, Reject, Table } from "./table.ts";
 export { readTable } from "./table.ts";
+export { type ChannelToRecord, channelsToRecord } from "./to-record.ts";
 export { MAX_LOG_BYTES, unpackLog } from "./unpack.ts";
 export { writeSpan } from "./write-span.ts";

@@ -1,14 +1,30 @@
 import { API } from "@gearsense/contract";
-import { HttpError } from "../http/errors.ts";
+import { HttpError, notFound } from "../http/errors.ts";
 import type { Mount } from "../http/mount.ts";
 import type { createJobService } from "../jobs/service.ts";
+import { type MakeSample, samplesOf } from "./samples.ts";
 import type { LogService } from "./service.ts";
 
 /** A file name that is safe in a header. */
 export const attachment = (name: string) =>
   `attachment; filename="${name.replace(/[^\w.-]+/g, "_")}"; filename*=UTF-8''${encodeURIComponent(name)}`;
 
-export function mountLogs(mount: Mount, logs: LogService, jobs: ReturnType<typeof createJobService>): void {
+export function mountLogs(
+  mount: Mount,
+  logs: LogService,
+  jobs: ReturnType<typeof createJobService>,
+  sample: MakeSample,
+): void {
+  mount(API.samples, async ({ scope, params }) => samplesOf((await jobs(scope).record(params.jobId)).unit));
+  mount(API.sample, async ({ scope, params, res }) => {
+    const { unit } = await jobs(scope).record(params.jobId);
+    const found = samplesOf(unit).find((s) => s.id === params.name);
+    if (!found) throw notFound("sample");
+    const bytes = Buffer.from(await sample({ unit, id: found.id }));
+    res.setHeader("content-type", "application/octet-stream");
+    res.setHeader("content-disposition", attachment(found.fileName));
+    res.end(bytes);
+  });
   mount(API.uploadLog, async ({ scope, params, query, req, who }) => {
     const { fileName, role, label, bytes } = query;
     const stored = await logs(scope).upload(params.jobId, fileName, role, label, bytes, req, who);

@@ -12,12 +12,14 @@ import { connect, migrate } from "../db/connect.ts";
 import judgeTask, { orders } from "../judgement/judge-thread.ts";
 import { loadLibrary } from "../library/load.ts";
 import { analyseBytes } from "../logs/analyse-bytes.ts";
+import { makeSample } from "../logs/samples.ts";
 import type { Threads } from "../threads/pool.ts";
 
 /** What runs in threads otherwise, at once. */
 export const inline: Threads = {
   analyse: (input) => Promise.resolve(analyseBytes(input)),
   judge: (task) => Promise.resolve(judgeTask(task)),
+  sample: (task) => Promise.resolve(makeSample(task)),
   orders: (task) => Promise.resolve(orders(task)),
 };
 

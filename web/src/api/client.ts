@@ -61,6 +61,8 @@ const ROUTES = {
   photo: "get /api/jobs/:jobId/photos/:photoId",
   calendar: "post /api/calendar",
   uploadLog: "post /api/jobs/:jobId/logs",
+  samples: "get /api/jobs/:jobId/samples",
+  sample: "get /api/jobs/:jobId/samples/:name",
   rawLog: "get /api/jobs/:jobId/logs/:logId/raw",
   analyseLog: "post /api/jobs/:jobId/logs/:logId/analysis",
   analysis: "get /api/jobs/:jobId/logs/:logId/analysis",

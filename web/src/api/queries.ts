@@ -95,6 +95,13 @@ export const useUnitVersion = (unit: string, version: string | undefined) =>
   });
 export const useCautions = () =>
   useQuery({ queryKey: ["cautions"], queryFn: ({ signal }) => call("cautions", { signal }), staleTime: Infinity });
+export const useSamples = (jobId: string, wanted: boolean) =>
+  useQuery({
+    queryKey: ["job", jobId, "samples"],
+    queryFn: ({ signal }) => call("samples", { params: { jobId }, signal }),
+    staleTime: Infinity,
+    enabled: wanted,
+  });
 export const useObservations = () =>
   useQuery({
     queryKey: ["observations"],

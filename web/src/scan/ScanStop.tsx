@@ -9,6 +9,8 @@ import { Button, Heading, Notice } from "../shared/controls.tsx";
 import { ImportPanel } from "./ImportPanel.tsx";
 import { LogView } from "./LogView.tsx";
 import { RoadTest } from "./RoadTest.tsx";
+import { Samples } from "./Samples.tsx";
+import { ToRecord } from "./ToRecord.tsx";
 import { useImport } from "./useImport.ts";
 
 const NO_PROFILES: readonly ImportProfile[] = [];
@@ -101,7 +103,11 @@ export function Logs({
       <div className="flex flex-col gap-4">
         {logs.length > 0 && children}
         {showImport && logs.length === 0 && work.phase.at === "idle" && <Cautions names={["road-test"]} />}
+        {when === "before" && showImport && logs.length === 0 && work.phase.at === "idle" && <ToRecord />}
         {showImport && <ImportPanel work={work} title={importTitle} disabled={!mayEdit} />}
+        {showImport && work.phase.at === "idle" && (
+          <Samples onTry={mayEdit ? (file) => void work.take(file, "") : undefined} />
+        )}
         {!showImport && logs.length === 0 && <p className="text-quiet">No log has been stored.</p>}
         {/* without a log what stands in for it comes after the place for one */}
         {logs.length === 0 && children}
