@@ -173,6 +173,24 @@ for (const [width, height] of [
   });
 }
 
+// a phone in the hand at the vehicle: what is read and typed there scrolls down, not aside
+for (const [name, number, path, text] of [
+  ["decide", "0420", "decide", /Store the estimate/],
+  ["scan", "0419", "scan", /Slip in gear 3/],
+  ["road test", "0421", "scan?way=felt", /Tap what each gear did/],
+  ["hand-over", "0420", "handover", /Add a follow-up/],
+  ["unit editor", undefined, "/units/brae-p6/edit", /Nothing is wrong/],
+] as const) {
+  test(`${name} needs no scrolling aside on a phone of 390`, async ({ page }) => {
+    await page.setViewportSize({ width: 390, height: 844 });
+    await open(page, number, path);
+    await expect(page.getByText(text).first()).toBeVisible();
+    const main = page.getByRole("main");
+    expect(await main.evaluate((m) => m.scrollWidth - m.clientWidth)).toBeLessThanOrEqual(0);
+    expect((await main.boundingBox())?.width).toBeGreaterThan(340);
+  });
+}
+
 test("letters and figures come from the shipped fonts", async ({ page }) => {
   await open(page, "0417", "suspects");
   await expect(page.getByText("Next check").first()).toBeVisible();

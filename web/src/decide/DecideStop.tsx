@@ -222,10 +222,10 @@ function Ways({
           <th>Cures</th>
           <th>Price</th>
           <th className="pr-2">Likely total with comebacks</th>
-          <th className="pr-2">Nine in ten under</th>
-          <th className="pr-2">Chance another was cheaper</th>
-          <th>Days</th>
-          <th>
+          <th className="hidden pr-2 sm:table-cell">Nine in ten under</th>
+          <th className="hidden pr-2 sm:table-cell">Chance another was cheaper</th>
+          <th className="hidden sm:table-cell">Days</th>
+          <th className="hidden sm:table-cell">
             <span className="sr-only">Origin</span>
           </th>
         </tr>
@@ -249,6 +249,10 @@ function Ways({
                     {f.choice.id === decision.best && (
                       <span className="label ml-2 text-action">lowest likely total{fits && " that fits"}</span>
                     )}
+                    <span className="block text-sm text-quiet sm:hidden">
+                      nine in ten under {money(f.p90)}; chance another was cheaper {percent(f.regret)}
+                      {f.choice.repair && `; ${f.days[0].toFixed(0)}–${f.days[1].toFixed(0)} days`}
+                    </span>
                     {WITHOUT[f.choice.id] && <span className="block text-sm text-quiet">{WITHOUT[f.choice.id]}</span>}
                     {f.against.map((a) => (
                       <span key={a} className="block text-sm text-stop">
@@ -279,12 +283,12 @@ function Ways({
                 )}
               </td>
               <td className="figures py-2.5 pr-2 text-lg">{money(f.mean)}</td>
-              <td className="figures py-2.5 pr-2">{money(f.p90)}</td>
-              <td className="figures py-2.5 pr-2 whitespace-nowrap">{percent(f.regret)}</td>
-              <td className="figures py-2.5 whitespace-nowrap">
+              <td className="figures hidden py-2.5 pr-2 sm:table-cell">{money(f.p90)}</td>
+              <td className="figures hidden py-2.5 pr-2 whitespace-nowrap sm:table-cell">{percent(f.regret)}</td>
+              <td className="figures hidden py-2.5 whitespace-nowrap sm:table-cell">
                 {f.choice.repair ? `${f.days[0].toFixed(0)}–${f.days[1].toFixed(0)}` : "–"}
               </td>
-              <td className="py-1.5 text-right">
+              <td className="hidden py-1.5 text-right sm:table-cell">
                 <button
                   type="button"
                   className="label min-h-11 px-2 underline"

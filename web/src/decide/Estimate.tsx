@@ -99,91 +99,95 @@ export function Estimate({
         </div>
       </div>
       <FormStatus form={form} />
-      <fieldset disabled={!mayEdit} className="overflow-x-auto">
+      <fieldset disabled={!mayEdit} className="min-w-0">
         <legend className="sr-only">Lines</legend>
-        <table className="w-full min-w-[560px] text-left">
-          <thead>
-            <tr className="border-b border-ink">
-              <th className="w-32 py-1">Kind</th>
-              <th>What for</th>
-              <th className="w-24">Quantity</th>
-              <th className="w-28">Each</th>
-              <th className="w-28 text-right">Amount</th>
-              <th className="w-12">
-                <span className="sr-only">Remove</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {lines.map((l, i) => {
-              const amount = (parsed[i]?.quantity ?? 0) * (parsed[i]?.each ?? 0);
-              const wrong =
-                form.errors[`lines.${i}.what`] ?? form.errors[`lines.${i}.quantity`] ?? form.errors[`lines.${i}.each`];
-              return (
-                // biome-ignore lint/suspicious/noArrayIndexKey: lines have no identity beyond their place
-                <tr key={i} className="border-b border-rule align-top">
-                  <td className="py-1 pr-1">
-                    <select
-                      aria-label={`Kind of line ${i + 1}`}
-                      className={field}
-                      value={l.kind}
-                      onChange={(e) => change(i, { kind: e.target.value as EstimateLine["kind"] })}
-                    >
-                      {KINDS.map(([value, label]) => (
-                        <option key={value} value={value}>
-                          {label}
-                        </option>
-                      ))}
-                    </select>
-                  </td>
-                  <td className="py-1 pr-1">
-                    <input
-                      aria-label={`What line ${i + 1} is for`}
-                      className={field}
-                      value={l.what}
-                      onChange={(e) => change(i, { what: e.target.value })}
-                    />
-                    {wrong && (
-                      <p role="alert" className="text-sm font-semibold text-stop">
-                        {wrong}
-                      </p>
-                    )}
-                  </td>
-                  <td className="py-1 pr-1">
-                    <input
-                      aria-label={`Quantity of line ${i + 1}`}
-                      inputMode="decimal"
-                      className={field}
-                      value={l.quantity}
-                      onChange={(e) => change(i, { quantity: e.target.value })}
-                    />
-                  </td>
-                  <td className="py-1 pr-1">
-                    <input
-                      aria-label={`Price of line ${i + 1}`}
-                      inputMode="decimal"
-                      className={field}
-                      value={l.each}
-                      onChange={(e) => change(i, { each: e.target.value })}
-                    />
-                  </td>
-                  <td className="figures py-3 text-right">{Number.isFinite(amount) ? money(amount) : "?"}</td>
-                  <td className="py-1 text-right">
-                    {mayEdit && (
-                      <Button
-                        tone="quiet"
-                        aria-label={`Remove line ${i + 1}`}
-                        onClick={() => form.set({ lines: lines.filter((_, k) => k !== i) })}
+        <div className="relative overflow-x-auto">
+          <table className="w-full min-w-[560px] text-left">
+            <thead>
+              <tr className="border-b border-ink">
+                <th className="w-32 py-1">Kind</th>
+                <th>What for</th>
+                <th className="w-24">Quantity</th>
+                <th className="w-28">Each</th>
+                <th className="w-28 text-right">Amount</th>
+                <th className="w-12">
+                  <span className="sr-only">Remove</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {lines.map((l, i) => {
+                const amount = (parsed[i]?.quantity ?? 0) * (parsed[i]?.each ?? 0);
+                const wrong =
+                  form.errors[`lines.${i}.what`] ??
+                  form.errors[`lines.${i}.quantity`] ??
+                  form.errors[`lines.${i}.each`];
+                return (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: lines have no identity beyond their place
+                  <tr key={i} className="border-b border-rule align-top">
+                    <td className="py-1 pr-1">
+                      <select
+                        aria-label={`Kind of line ${i + 1}`}
+                        className={field}
+                        value={l.kind}
+                        onChange={(e) => change(i, { kind: e.target.value as EstimateLine["kind"] })}
                       >
-                        <Trash2 aria-hidden="true" className="size-5" />
-                      </Button>
-                    )}
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
+                        {KINDS.map(([value, label]) => (
+                          <option key={value} value={value}>
+                            {label}
+                          </option>
+                        ))}
+                      </select>
+                    </td>
+                    <td className="py-1 pr-1">
+                      <input
+                        aria-label={`What line ${i + 1} is for`}
+                        className={field}
+                        value={l.what}
+                        onChange={(e) => change(i, { what: e.target.value })}
+                      />
+                      {wrong && (
+                        <p role="alert" className="text-sm font-semibold text-stop">
+                          {wrong}
+                        </p>
+                      )}
+                    </td>
+                    <td className="py-1 pr-1">
+                      <input
+                        aria-label={`Quantity of line ${i + 1}`}
+                        inputMode="decimal"
+                        className={field}
+                        value={l.quantity}
+                        onChange={(e) => change(i, { quantity: e.target.value })}
+                      />
+                    </td>
+                    <td className="py-1 pr-1">
+                      <input
+                        aria-label={`Price of line ${i + 1}`}
+                        inputMode="decimal"
+                        className={field}
+                        value={l.each}
+                        onChange={(e) => change(i, { each: e.target.value })}
+                      />
+                    </td>
+                    <td className="figures py-3 text-right">{Number.isFinite(amount) ? money(amount) : "?"}</td>
+                    <td className="py-1 text-right">
+                      {mayEdit && (
+                        <Button
+                          tone="quiet"
+                          aria-label={`Remove line ${i + 1}`}
+                          onClick={() => form.set({ lines: lines.filter((_, k) => k !== i) })}
+                        >
+                          <Trash2 aria-hidden="true" className="size-5" />
+                        </Button>
+                      )}
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        </div>
         {mayEdit && (
           <Button
             className="mt-2"

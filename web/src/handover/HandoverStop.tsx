@@ -90,7 +90,7 @@ export default function HandoverStop() {
             Whole job with its raw logs (zip)
           </a>
         </div>
-        <fieldset disabled={!mayEdit} className="flex flex-col gap-3">
+        <fieldset disabled={!mayEdit} className="flex min-w-0 flex-col gap-3">
           <TextArea
             label="Remarks for the owner"
             value={value.remarks}
@@ -100,7 +100,7 @@ export default function HandoverStop() {
           <h2 className="text-xl">Follow-ups</h2>
           {value.followUps.map((f, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a follow-up has no identity but its place
-            <div key={i} className="grid grid-cols-[1fr_170px_150px_auto] items-end gap-3">
+            <div key={i} className="grid items-end gap-3 sm:grid-cols-[1fr_170px_150px_auto]">
               <TextField
                 label={`What, ${i + 1}`}
                 value={f.what}

@@ -92,7 +92,22 @@ function Editor({ id, start, baseVersion }: { id: string; start: Draft; baseVers
           {kept.drafted ? " · kept on this device, not stored yet" : ""}
         </span>
       </TopBar>
-      <div className="flex min-h-0 flex-1">
+      {/* on a phone one below the other: sections to choose, the fields, the check */}
+      <div className="flex min-h-0 flex-1 flex-col overflow-y-auto md:flex-row md:overflow-visible">
+        <label className="flex flex-col gap-1 px-5 pt-4 md:hidden">
+          <span className="label">Section</span>
+          <select
+            className="min-h-11 border border-field bg-panel px-2"
+            value={section?.id}
+            onChange={(e) => setSectionId(e.target.value)}
+          >
+            {SECTIONS.map((s) => (
+              <option key={s.id} value={s.id}>
+                {s.title}
+              </option>
+            ))}
+          </select>
+        </label>
         <nav aria-label="Sections" className="hidden w-44 shrink-0 overflow-y-auto border-r border-rule py-2 md:block">
           {SECTIONS.map((s) => (
             <button
@@ -109,7 +124,7 @@ function Editor({ id, start, baseVersion }: { id: string; start: Draft; baseVers
             </button>
           ))}
         </nav>
-        <main className="min-w-0 flex-1 overflow-y-auto p-5">
+        <main className="min-w-0 p-5 md:flex-1 md:overflow-y-auto">
           <h1 className="mb-3 text-[28px] leading-8">{section?.title}</h1>
           {section && (
             <EditSection
@@ -121,7 +136,10 @@ function Editor({ id, start, baseVersion }: { id: string; start: Draft; baseVers
             />
           )}
         </main>
-        <aside aria-label="Check" className="w-80 shrink-0 overflow-y-auto border-l border-rule bg-panel p-4">
+        <aside
+          aria-label="Check"
+          className="shrink-0 border-t border-rule bg-panel p-4 md:w-80 md:overflow-y-auto md:border-t-0 md:border-l"
+        >
           <div className="flex gap-2">
             <Button tone="primary" className="flex-1" disabled={!judged.unit || saving} onClick={() => void store()}>
               Store the unit
