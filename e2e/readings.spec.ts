@@ -137,7 +137,7 @@ test("hostile archives are refused with the remedy, and nothing is lost", async 
   await expect(page.getByText(/cut\.zip is stored and not analysed yet/)).toBeVisible();
 });
 
-test("a drive is looked at from every side: strips, shifts, maps, swings, notes, spans, files", async ({
+test("a drive is looked at from every side: strips, shifts, maps, vibration, notes, spans, files", async ({
   page,
   context,
 }) => {
@@ -213,7 +213,7 @@ test("a drive is looked at from every side: strips, shifts, maps, swings, notes,
   }
   await expect(page.getByRole("region", { name: "Drive this next" }).getByRole("listitem").first()).toBeVisible();
 
-  await page.getByRole("tab", { name: "Swings" }).click();
+  await page.getByRole("tab", { name: "Vibration" }).click();
   await page.getByRole("button", { name: "Spectrum of what is shown" }).click();
   await expect(page.getByText(/rpm peak to peak at|is missing, or the span is too short/).first()).toBeVisible();
   expect(await serious(page)).toEqual([]);

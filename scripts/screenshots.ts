@@ -93,13 +93,13 @@ const SHOTS: readonly Shot[] = [
     },
   },
   {
-    name: "swings",
+    name: "vibration",
     job: "0418",
     path: "scan",
     theme: "night-bay",
     before: async (page) => {
       await page.getByTestId("trace").waitFor();
-      await page.getByRole("tab", { name: "Swings" }).click();
+      await page.getByRole("tab", { name: "Vibration" }).click();
       await page.getByRole("button", { name: "Show", exact: true }).nth(1).click();
       await page.waitForTimeout(300);
       await page.getByRole("button", { name: "Spectrum of what is shown" }).click();
@@ -107,17 +107,18 @@ const SHOTS: readonly Shot[] = [
         .getByText(/rpm peak to peak at/)
         .first()
         .waitFor();
-      await page.getByRole("tab", { name: "Swings" }).evaluate((e) => e.scrollIntoView());
+      await page.getByRole("tab", { name: "Vibration" }).evaluate((e) => e.scrollIntoView());
     },
   },
   {
-    name: "coverage",
-    job: "0419",
-    path: "scan",
+    name: "road-test",
+    job: "0422",
+    path: "scan?way=felt",
     before: async (page) => {
-      await page.getByTestId("trace").waitFor();
-      await page.getByRole("tab", { name: "Coverage" }).click();
-      await page.getByRole("tab", { name: "Coverage" }).evaluate((e) => e.scrollIntoView());
+      await page.getByRole("button", { name: "Correct the road test of Marl Osk" }).click();
+      await page
+        .getByRole("table", { name: /^Gears of the road test/ })
+        .evaluate((e) => e.scrollIntoView({ block: "end" }));
     },
   },
   { name: "suspects", job: "0417", path: "suspects" },

@@ -65,7 +65,7 @@ function notesOn(
     );
   if (converter && oscillation.rateHz < VIBRATION_RATE_HZ) {
     notes.push(
-      `At ${rateHz.toFixed(0)} readings a second this log can’t tell a shudder (3–20 Hz) from other swings. Log fewer channels to get 20 or more.`,
+      `At ${rateHz.toFixed(0)} readings a second this log can’t tell a shudder (3–20 Hz) from other vibrations. Log fewer channels to get 20 or more.`,
     );
   } else if (unit.kind === "planetary" && converter && oscillation.highestHz === undefined) {
     notes.push(`At ${rateHz.toFixed(0)} readings a second shudder (3–20 Hz) cannot be seen. Log fewer channels.`);

@@ -226,7 +226,7 @@ function Ways({
           <th className="hidden pr-2 sm:table-cell">Chance another was cheaper</th>
           <th className="hidden sm:table-cell">Days</th>
           <th className="hidden sm:table-cell">
-            <span className="sr-only">Origin</span>
+            <span className="sr-only">How calculated</span>
           </th>
         </tr>
       </thead>
@@ -291,12 +291,12 @@ function Ways({
               <td className="hidden py-1.5 text-right sm:table-cell">
                 <button
                   type="button"
-                  className="label min-h-11 px-2 underline"
+                  className="label min-h-11 px-2 leading-5 underline"
                   aria-expanded={open === f.choice.id}
                   aria-label={`Where the figures of ${f.choice.title} come from`}
                   onClick={() => setOpen(open === f.choice.id ? undefined : f.choice.id)}
                 >
-                  {open === f.choice.id ? "Close" : "Origin"}
+                  {open === f.choice.id ? "Close" : "How calculated"}
                 </button>
               </td>
             </tr>

@@ -17,16 +17,16 @@ import { ShiftTable } from "./ShiftTable.tsx";
 import { SlipMap } from "./SlipMap.tsx";
 import { SpanTools } from "./SpanTools.tsx";
 import { type Overlay, StripTools, useStripChoice } from "./StripTools.tsx";
-import { SwingsTab } from "./SwingsTab.tsx";
 import { marksOf, type Shown, type SpanNote, Trace } from "./trace/Trace.tsx";
 import { useTrace } from "./useTrace.ts";
+import { VibrationTab } from "./VibrationTab.tsx";
 
 const TABS = [
   ["findings", "Findings"],
   ["shifts", "Shifts"],
   ["slip", "Slip map"],
   ["coverage", "Coverage"],
-  ["swings", "Swings"],
+  ["vibration", "Vibration"],
   ["measures", "All measures"],
   ["file", "File and channels"],
 ] as const;
@@ -39,7 +39,7 @@ const minutesOf = (durationS: number): string => {
 };
 
 /**
- * One analysed log: trace, findings, shifts, maps, swings, and what was made of the file.
+ * One analysed log: trace, findings, shifts, maps, vibration, and what was read of the file.
  * @param finding - id of the one that is opened at first
  */
 export function LogView({ log, finding }: { log: EntryOf<"log">; finding?: string | undefined }) {
@@ -201,8 +201,8 @@ export function LogView({ log, finding }: { log: EntryOf<"log">; finding?: strin
         <Tabs.Content value="coverage" className="pt-3">
           <CoverageGrid coverage={analysis.coverage} />
         </Tabs.Content>
-        <Tabs.Content value="swings" className="pt-3">
-          <SwingsTab
+        <Tabs.Content value="vibration" className="pt-3">
+          <VibrationTab
             analysis={analysis}
             client={trace.state === "ready" ? trace.client : undefined}
             strips={recorded?.strips ?? []}

@@ -8,7 +8,7 @@ export function QualityTable({ quality }: { quality: readonly ChannelQuality[] }
     <section aria-label="Channels">
       <h3 className="text-lg">Channels</h3>
       <PlainTable
-        columns={["Channel", "Column of the file", "Readings", "A second", "Shows swings up to", "To be known"]}
+        columns={["Channel", "Column of the file", "Readings", "A second", "Shows vibration up to", "To be known"]}
         figures={[2, 3, 4]}
         rows={quality.map((q) => [
           channelSpec(q.channel)?.label ?? q.channel,
@@ -20,7 +20,7 @@ export function QualityTable({ quality }: { quality: readonly ChannelQuality[] }
         ])}
       />
       <p className="mt-1 text-sm text-quiet">
-        What swings faster than half of the readings a second folds down to a lower frequency.
+        What vibrates faster than half of the readings a second folds down to a lower frequency.
       </p>
     </section>
   );

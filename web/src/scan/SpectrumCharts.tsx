@@ -46,7 +46,7 @@ function Chart({ spectrum, name, unit, from }: { spectrum: Spectrum; name: strin
   );
 }
 
-/** The swings of a span over frequency, and over the turns of a shaft. */
+/** The vibration of a span over frequency, and over the turns of a shaft. */
 export default function SpectrumCharts({
   spectra,
   startS,

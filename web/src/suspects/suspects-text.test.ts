@@ -26,7 +26,7 @@ it.each([
     [["HC"]],
     /^One part explains.*\| High clutch: 4 and 5 fail; 1 holds under/,
   ],
-  [{ "4": "bad" }, [["HC"]], /High clutch: 4 fails; no gear holds under/],
+  [{ "4": "bad" }, [["HC"]], /High clutch: 4 fails; no other was driven hard enough/],
   [{ "1": "good", "2": "good", "4": "bad" }, [["HC"]], /High clutch: 4 fails; 1 and 2 hold under/],
   [{ "1": "bad", "4": "bad" }, [["HC", "LB"]], /^Two elements together.*High clutch and Low brake/],
   [{ "4": "bad" }, [["HC"], ["LB"]], /^2 explanations fit.*High clutch, or Low brake/],

@@ -38,7 +38,7 @@ export function chartSentence(unit: JobView["unit"], chart: SuspectsView["chart"
   const feeds = circuit?.solenoids.map((id) => unit.solenoids.find((s) => s.id === id)?.name ?? id) ?? [];
   return {
     title: "One part explains every gear that fails and every gear that holds",
-    detail: `${name(first[0] as string)}: ${list(bad)} ${bad.length === 1 ? "fails" : "fail"}; ${list(good) || "no gear"} ${good.length > 1 ? "hold" : "holds"} under the same load without it.${feeds.length > 0 ? ` It works through ${[...feeds, ...wires].join(", ")}.` : ""}`,
+    detail: `${name(first[0] as string)}: ${list(bad)} ${bad.length === 1 ? "fails" : "fail"}; ${good.length === 0 ? "no other was driven hard enough to clear anything" : `${list(good)} ${good.length > 1 ? "hold" : "holds"} under the same load without it`}.${feeds.length > 0 ? ` It works through ${[...feeds, ...wires].join(", ")}.` : ""}`,
   };
 }
 

@@ -6,7 +6,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { toast } from "sonner";
 import { ApiFailure, call } from "../api/client.ts";
 import { useUnits, useUnitVersions } from "../api/queries.ts";
-import { Button, Notice } from "../shared/controls.tsx";
+import { Button, Notice, SelectField } from "../shared/controls.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 import { useDraft } from "../shared/useDraft.ts";
 import { EditSection } from "./EditSection.tsx";
@@ -94,20 +94,15 @@ function Editor({ id, start, baseVersion }: { id: string; start: Draft; baseVers
       </TopBar>
       {/* on a phone one below the other: sections to choose, the fields, the check */}
       <div className="flex min-h-0 flex-1 flex-col overflow-y-auto md:flex-row md:overflow-visible">
-        <label className="flex flex-col gap-1 px-5 pt-4 md:hidden">
-          <span className="label">Section</span>
-          <select
-            className="min-h-11 border border-field bg-panel px-2"
-            value={section?.id}
-            onChange={(e) => setSectionId(e.target.value)}
-          >
+        <div className="px-5 pt-4 md:hidden">
+          <SelectField label="Section" value={section?.id} onChange={(e) => setSectionId(e.target.value)}>
             {SECTIONS.map((s) => (
               <option key={s.id} value={s.id}>
                 {s.title}
               </option>
             ))}
-          </select>
-        </label>
+          </SelectField>
+        </div>
         <nav aria-label="Sections" className="hidden w-44 shrink-0 overflow-y-auto border-r border-rule py-2 md:block">
           {SECTIONS.map((s) => (
             <button

@@ -332,7 +332,7 @@ describe("load reversal", () => {
   };
   it.each([
     [6, undefined],
-    [8 * unit.finalDrive, /Swings/],
+    [8 * unit.finalDrive, /Rocks/],
     [30 * unit.finalDrive, /Knocks/],
   ])("a swing of %d rpm of the output", (swing, title) => {
     const on = reverse(swing, 10).loadReversals.filter((r) => (r.torqueStepNm ?? 0) > 0);

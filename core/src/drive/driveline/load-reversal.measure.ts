@@ -49,7 +49,7 @@ function loadReversalFindings(frame: Frame, reversals: readonly LoadReversal[], 
       title:
         swing > KNOCKS_RPM
           ? "Knocks when load comes and goes: play in the driveline"
-          : "Swings when load comes and goes: a soft mount, or play",
+          : "Rocks when load comes and goes: a soft mount, or play",
       subject: {},
       severity: rough ? "notice" : "fault",
       startS: hits[0]?.startS ?? 0,

@@ -99,6 +99,14 @@ describe("road test by feel", () => {
     expect(against.problems.map((p) => p.reason).join()).toContain("contradicts");
   });
 
+  it("two who felt a gear fail in different ways agree that it fails: the surer says how", () => {
+    const { used, problems } = job(brae, [
+      felt([mark("R", "nothing")], "Driver", "doubtful"),
+      felt([mark("R", "slips", { load: "light" })], "Marl"),
+    ]);
+    expect(ids(used)).toEqual(["felt:R slips"]);
+    expect(problems).toEqual([]);
+  });
   it("one person's later word replaces the earlier, another's stands beside it", () => {
     const { entries, write } = madeTimeline();
     write("felt", felt([mark("4", "slips")], "Marl"));

@@ -37,10 +37,9 @@ export function fromFelt(unit: Unit, tests: readonly EntryOf<"felt">[]): Evidenc
       .filter((p) => p.where === where)
       .sort((a, b) => SURENESS[b.sure] * b.shows - SURENESS[a.sure] * a.shows);
     const bad = here.filter((p) => !isGood(p));
-    const kept = here.filter((p, at) => {
-      if (isGood(p) && bad.length > 0 && bad.every((b) => otherConditions(p, b))) return false;
-      return here.findIndex((o) => o.outcome === p.outcome) === at;
-    });
+    const answers = here.filter((p) => isGood(p) && !bad.every((b) => otherConditions(p, b)));
+    // of those who felt it fail the surest says how; a good word counts beside it only where it answers it
+    const kept = bad.length === 0 ? here.slice(0, 1) : [...bad.slice(0, 1), ...answers.slice(0, 1)];
     for (const p of kept)
       list.push({
         ...about,

@@ -32,8 +32,8 @@ function spansOf(windows: readonly OscillationWindow[]): OscillationWindow[][] {
 
 const MOST_ROWS = 40;
 
-/** Spectrum and order view of what the trace shows, and the swings that the analysis told apart. */
-export function SwingsTab({
+/** Spectrum and order view of what the trace shows, and the vibrations that the analysis told apart. */
+export function VibrationTab({
   analysis,
   client,
   strips,
@@ -86,7 +86,7 @@ export function SwingsTab({
             Spectrum of what is shown
           </Button>
           <p className="text-sm text-quiet">
-            Logged at {rate.toFixed(0)} readings a second: what swings faster than {(rate / 2).toFixed(0)} Hz is seen
+            Logged at {rate.toFixed(0)} readings a second: what vibrates faster than {(rate / 2).toFixed(0)} Hz is seen
             folded down. Choose a span without a shift.
           </p>
         </div>
@@ -105,7 +105,7 @@ export function SwingsTab({
         <h3 className="text-lg">Vibrations found</h3>
         {spans.length === 0 ? (
           <p className="text-quiet">
-            Nothing swings{" "}
+            Nothing vibrates{" "}
             {analysis.oscillation.highestHz === undefined
               ? "that this log could show"
               : `between 3 and ${analysis.oscillation.highestHz.toFixed(0)} Hz`}
