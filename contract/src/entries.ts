@@ -237,6 +237,7 @@ export const TypedBodies = {
       )
       .max(12),
     note: Text(500),
+    consent: z.object({ choice: z.enum(["change", "leave"]), by: Filled(80, "Who agreed") }).optional(),
   }),
   sources: z.object({ have: z.array(z.string().max(200)).max(40) }),
   estimate: z.object({

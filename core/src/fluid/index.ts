@@ -13,7 +13,15 @@ export {
   type Pixels,
   patchMean,
 } from "./colour.ts";
-export { type FollowUp, followUps, type Interval, type IntervalInput, nextInterval } from "./interval.ts";
+export {
+  type FollowUp,
+  followUps,
+  type Interval,
+  type IntervalInput,
+  NEVER_CHANGED_INTERVALS,
+  neverChanged,
+  nextInterval,
+} from "./interval.ts";
 export {
   EXPANSION_PER_C,
   expandedL,

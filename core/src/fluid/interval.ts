@@ -1,3 +1,4 @@
+import type { Unit } from "../unit/index.ts";
 /** How a vehicle is used and what was found, for the next change. */
 export interface IntervalInput {
   /** base distance of the unit file, km */
@@ -88,4 +89,22 @@ export function followUps(interval: Interval, kmPerYear: number | null): FollowU
     why: interval.reasons.length > 0 ? interval.reasons.map((r) => r.why).join(", ") : "base distance of the unit file",
   });
   return out;
+}
+
+/** So many intervals without a change, and fluid that is dark: it has its debris in it, and clutches that have got used to it. */
+export const NEVER_CHANGED_INTERVALS = 2;
+
+/**
+ * Old fluid that was never changed, by what is known: the trade has two schools of it, and the owner has to agree to one.
+ * @param kmSince - since it was changed; null: never, or nobody knows
+ */
+export function neverChanged(
+  unit: Unit,
+  odometerKm: number,
+  kmSince: number | null,
+  told: boolean,
+  colour: "fresh" | "amber" | "brown" | "black" | "milky" | undefined,
+): boolean {
+  if (told || (colour !== "brown" && colour !== "black")) return false;
+  return (kmSince ?? odometerKm) > NEVER_CHANGED_INTERVALS * unit.fluid.intervalKm;
 }

@@ -2,7 +2,16 @@
 // order of the pan's bolts.
 import { describe, expect, it } from "@jest/globals";
 import { libraryUnit, libraryUnits } from "../testing/units.ts";
-import { DRAIN_OFF, expandedL, expectedDrainL, panFasteners, refillOf, turnOf } from "./index.ts";
+import {
+  DRAIN_OFF,
+  expandedL,
+  expectedDrainL,
+  NEVER_CHANGED_INTERVALS,
+  neverChanged,
+  panFasteners,
+  refillOf,
+  turnOf,
+} from "./index.ts";
 
 const six = libraryUnit("brae-p6");
 const dry = libraryUnit("machair-d6");
@@ -30,6 +39,20 @@ describe("litres to fill", () => {
     expect(off(1 + DRAIN_OFF - 0.001)).toBe(false);
     expect(off(1 + DRAIN_OFF + 0.001)).toBe(true);
     expect(off(1, 0.9)).toBe(false);
+  });
+});
+
+describe("old fluid that was never changed", () => {
+  const { intervalKm } = six.fluid;
+  it("is dark, over twice the interval, and nobody told of a change: just under and just over", () => {
+    const limit = NEVER_CHANGED_INTERVALS * intervalKm;
+    expect(neverChanged(six, limit + 1, null, false, "brown")).toBe(true);
+    expect(neverChanged(six, limit, null, false, "brown")).toBe(false);
+    expect(neverChanged(six, 400_000, limit, false, "black")).toBe(false);
+    expect(neverChanged(six, 400_000, limit + 1, false, "black")).toBe(true);
+    expect(neverChanged(six, 400_000, null, true, "black")).toBe(false);
+    expect(neverChanged(six, 400_000, null, false, "amber")).toBe(false);
+    expect(neverChanged(six, 400_000, null, false, undefined)).toBe(false);
   });
 });
 

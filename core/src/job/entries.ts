@@ -278,6 +278,8 @@ export interface EntryBodies {
       readonly why: string;
     }[];
     readonly note: string;
+    /** old fluid that was never changed: what the owner agreed to, and who that was */
+    readonly consent?: { readonly choice: "change" | "leave"; readonly by: string } | undefined;
   };
   /** parts that are there, of those that are counted only then: ids of options */
   sources: { readonly have: readonly string[] };

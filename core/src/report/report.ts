@@ -215,6 +215,15 @@ export function buildReport(input: ReportInput): Report {
         `${body.by}${body.sure === "sure" ? "" : ` (${body.sure})`}: ${feltText(body.marks)}.${body.note ? ` ${body.note}` : ""}`,
     ),
   );
+  const { fluidPlan } = state;
+  if (fluidPlan) {
+    const { way, times, litres, fresh, fluid: filled, consent } = fluidPlan.body;
+    add("fluid-plan", "Fluid", [
+      `${way === "exchange" ? "Exchange" : `${times} × drain and fill`} with ${formatQuantity(litres, "volume", system).text} of ${filled}: ${percent(fresh)} fresh afterwards.`,
+      consent &&
+        `The fluid was old and never changed. ${consent.by} agreed to ${consent.choice === "change" ? "change it, knowing that what slips already may slip more" : "leave it as it is"}.`,
+    ]);
+  }
   if (input.before) {
     add(
       "findings",

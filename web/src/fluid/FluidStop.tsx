@@ -1,6 +1,8 @@
+import { neverChanged } from "@gearsense/core/fluid";
 import type { EntryBodies } from "@gearsense/core/job";
+import type { Unit } from "@gearsense/core/unit";
 import { addDays, formatISO } from "date-fns";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { useAnalysis, useSession } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
@@ -9,6 +11,7 @@ import { Button, Heading } from "../shared/controls.tsx";
 import { useDraft } from "../shared/useDraft.ts";
 import { type BenchValue, emptyBench, type Worked } from "./bench-model.ts";
 import { FluidBench } from "./FluidBench.tsx";
+import { type Consent, TwoSchools } from "./TwoSchools.tsx";
 
 type Plan = EntryBodies["fluid-plan"];
 
@@ -58,11 +61,26 @@ export default function FluidStop() {
     return heat?.sensor === "fluid" ? heat.spells : [];
   }, [analysed]);
   const draft = useDraft<BenchValue>(`${job.id}.fluid-bench`, initial);
+  const told = intake?.body.history?.some((h) => h.kind === "fluid") ?? false;
+  const old = neverChanged(
+    job.unit as Unit,
+    job.odometerKm,
+    pan?.body.kmSinceService ?? null,
+    told,
+    fluid?.body.colour,
+  );
+  const [consent, setConsent] = useState<Consent>({
+    choice: state.fluidPlan?.body.consent?.choice,
+    by: state.fluidPlan?.body.consent?.by ?? "",
+  });
   const form = useEntryForm<Plan>("fluid-plan", "fluid-plan", state.fluidPlan, {} as Plan);
   return (
     <>
       <Heading title="Fluid">Level, age, the cheapest way to fresh fluid, and when it is due again.</Heading>
       <FormStatus form={form} />
+      {old && (
+        <TwoSchools value={consent} onChange={setConsent} disabled={!mayEdit} error={form.errors["consent.by"]} />
+      )}
       <FluidBench
         unit={job.unit}
         value={draft.value}
@@ -76,8 +94,13 @@ export default function FluidStop() {
             <Button
               tone="primary"
               data-primary
-              disabled={form.pending}
-              onClick={() => void form.submit(planOf(worked, draft.value.toFill, job.odometerKm))}
+              disabled={form.pending || (old && !consent.choice)}
+              onClick={() =>
+                void form.submit({
+                  ...planOf(worked, draft.value.toFill, job.odometerKm),
+                  ...(old && consent.choice ? { consent: { choice: consent.choice, by: consent.by } } : {}),
+                })
+              }
             >
               Store this plan
             </Button>
