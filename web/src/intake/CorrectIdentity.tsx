@@ -1,21 +1,19 @@
-import { checkVin } from "@gearsense/core/intake";
-import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
+import { fromDisplay, toDisplay } from "@gearsense/core/quantity";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { call } from "../api/client.ts";
-import { useUnits } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
-import { Button, Notice, Progress, SelectField, TextField } from "../shared/controls.tsx";
+import { Button, Notice, Progress, TextField } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
+import { VehicleFields } from "./VehicleFields.tsx";
 
 /** Vehicle, unit and mileage of an open job set right, with the reason; logs of another unit are analysed anew. */
 export function CorrectIdentity({ onClose }: { onClose: () => void }) {
   const { job, state } = useJob();
   const { system } = useSettings();
-  const { data: units = [] } = useUnits();
   const client = useQueryClient();
   const standing = [...job.entries].reverse().find((e) => e.kind === "identity");
   const form = useEntryForm("identity", "identity", standing, {
@@ -30,7 +28,6 @@ export function CorrectIdentity({ onClose }: { onClose: () => void }) {
   const [judging, setJudging] = useState(0);
   const [problem, setProblem] = useState<string | undefined>();
   const { value, set, errors } = form;
-  const vin = value.vin.trim() === "" ? undefined : checkVin(value.vin);
   const analysed = state.analyses.map((a) => a.body.logId);
   const store = async () => {
     const { odometer, ...rest } = value;
@@ -70,57 +67,16 @@ export function CorrectIdentity({ onClose }: { onClose: () => void }) {
             {problem}
           </Notice>
         )}
-        <div className="grid gap-4 sm:grid-cols-2">
-          <TextField
-            label="Vehicle"
-            value={value.name}
-            onChange={(e) => set({ name: e.target.value })}
-            error={errors.name}
-          />
-          <TextField
-            label="Plate"
-            value={value.plate}
-            onChange={(e) => set({ plate: e.target.value })}
-            error={errors.plate}
-          />
-          <TextField
-            label="Owner"
-            value={value.owner}
-            onChange={(e) => set({ owner: e.target.value })}
-            error={errors.owner}
-          />
-          <TextField
-            label="VIN"
-            maxLength={24}
-            value={value.vin}
-            onChange={(e) => set({ vin: e.target.value })}
-            error={errors.vin ?? (vin && !vin.ok ? vin.message : undefined)}
-          />
-          <SelectField
-            label="Transmission"
-            value={value.unitId}
-            onChange={(e) => set({ unitId: e.target.value })}
-            error={errors.unitId}
-            hint={
-              value.unitId !== job.unitId && analysed.length > 0
-                ? `${analysed.length === 1 ? "One log is" : `${analysed.length} logs are`} analysed anew for it; all odds change.`
-                : undefined
-            }
-          >
-            {units.map((u) => (
-              <option key={u.id} value={u.id}>
-                {u.name}
-              </option>
-            ))}
-          </SelectField>
-          <TextField
-            label={`Mileage, ${unitLabel("distance", system)}`}
-            inputMode="numeric"
-            value={value.odometer}
-            onChange={(e) => set({ odometer: e.target.value })}
-            error={errors.odometerKm}
-          />
-        </div>
+        <VehicleFields
+          value={value}
+          onChange={set}
+          errors={errors}
+          unitHint={
+            value.unitId !== job.unitId && analysed.length > 0
+              ? `${analysed.length === 1 ? "One log is" : `${analysed.length} logs are`} analysed anew for it; all odds change.`
+              : undefined
+          }
+        />
         <TextField
           label="Reason"
           hint="It stands on the timeline; what was there before stays there too."

@@ -1,5 +1,4 @@
-import { checkVin } from "@gearsense/core/intake";
-import { fromDisplay, unitLabel } from "@gearsense/core/quantity";
+import { fromDisplay } from "@gearsense/core/quantity";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import type { FormEvent } from "react";
 import { Link, useNavigate } from "react-router";
@@ -7,12 +6,13 @@ import { ApiFailure, call } from "../api/client.ts";
 import { takeJob, useUnits } from "../api/queries.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
 import { useSettings } from "../settings/settings.tsx";
-import { Button, Notice, SelectField, TextField } from "../shared/controls.tsx";
+import { Button, Notice } from "../shared/controls.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 import { useDraft } from "../shared/useDraft.ts";
 import { IntakeFields } from "./IntakeFields.tsx";
 import { EMPTY_INTAKE, type IntakeValue, USUAL_GEARS } from "./intake-model.ts";
 import { KnownVehicles } from "./KnownVehicles.tsx";
+import { VehicleFields } from "./VehicleFields.tsx";
 
 interface Draft {
   name: string;
@@ -61,7 +61,6 @@ export default function NewJobPage() {
     open.mutate();
   };
   const unit = units.find((u) => u.id === value.unitId);
-  const vin = (value.vin ?? "").trim() === "" ? undefined : checkVin(value.vin);
   return (
     <div className="flex min-h-full flex-col">
       <TopBar>
@@ -87,65 +86,7 @@ export default function NewJobPage() {
             <p className="text-sm text-quiet">Kept on this device; not stored until you open the job.</p>
           )}
           <KnownVehicles value={value} onTake={set} />
-          <div className="grid gap-4 md:grid-cols-[2fr_1fr_2fr]">
-            <TextField
-              label="Vehicle"
-              placeholder="School minibus"
-              value={value.name}
-              onChange={(e) => set({ name: e.target.value })}
-              error={errors["vehicle.name"]}
-            />
-            <TextField
-              label="Plate"
-              value={value.plate}
-              onChange={(e) => set({ plate: e.target.value })}
-              error={errors["vehicle.plate"]}
-            />
-            <TextField
-              label="Owner"
-              value={value.owner}
-              onChange={(e) => set({ owner: e.target.value })}
-              error={errors["vehicle.owner"]}
-            />
-          </div>
-          <div className="grid gap-4 md:grid-cols-[2fr_1fr_2fr]">
-            <SelectField
-              label="Transmission"
-              value={value.unitId}
-              onChange={(e) => set({ unitId: e.target.value })}
-              error={errors.unitId}
-              hint={unit?.description ?? "Belt and chain variators are out of scope."}
-            >
-              <option value="">Choose from the library</option>
-              {units.map((u) => (
-                <option key={u.id} value={u.id}>
-                  {u.name} · {u.gears.length - 1} gears,{" "}
-                  {u.kind === "planetary"
-                    ? "planetary with converter"
-                    : u.kind === "dct-wet"
-                      ? "wet dual clutch"
-                      : "dry dual clutch"}
-                </option>
-              ))}
-            </SelectField>
-            <TextField
-              label={`Mileage, ${unitLabel("distance", system)}`}
-              inputMode="numeric"
-              value={value.odometer}
-              onChange={(e) => set({ odometer: e.target.value })}
-              error={errors.odometerKm}
-            />
-            <TextField
-              label="VIN"
-              placeholder="17 characters, if at hand"
-              autoCapitalize="characters"
-              maxLength={24}
-              value={value.vin}
-              onChange={(e) => set({ vin: e.target.value })}
-              error={errors["vehicle.vin"] ?? (vin && !vin.ok ? vin.message : undefined)}
-              hint={vin?.ok ? "Form and check digit are right. Nothing is looked up." : undefined}
-            />
-          </div>
+          <VehicleFields value={value} onChange={set} errors={errors} />
           <IntakeFields
             value={value.intake}
             onChange={(patch) => set({ intake: { ...value.intake, ...patch } })}

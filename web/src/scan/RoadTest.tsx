@@ -10,7 +10,7 @@ import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Cautions } from "../shared/Caution.tsx";
 import { Button, Choice, Notice, TextArea, TextField } from "../shared/controls.tsx";
-import { elementStates, Shape } from "../suspects/ApplicationChart.tsx";
+import { ElementCells, ElementHeads, elementStates } from "../suspects/ApplicationChart.tsx";
 import { chartSentence } from "../suspects/suspects-text.ts";
 import { mark, marksAt, outcomesOf } from "./road-marks.ts";
 
@@ -231,6 +231,7 @@ function Gears({
   reading: ReturnType<typeof readObservations>;
   onTap: (where: string, outcome: FeltMark["outcome"]) => void;
 }) {
+  const { job } = useJob();
   const { tint, word } = elementStates({
     cleared: [...reading.cleared],
     accused: [...reading.accused],
@@ -244,12 +245,7 @@ function Gears({
           <tr>
             <th className="text-left font-medium text-quiet">gear</th>
             <th className="text-left font-medium text-quiet">what it did</th>
-            {unit.elements.map((e) => (
-              <th key={e.id} title={e.name} className={clsx("hidden min-w-11 pt-1 sm:table-cell", tint(e.id))}>
-                <span className="block text-[17px]">{e.id}</span>
-                <span className="block text-[13px] font-medium text-quiet">{word(e.id)}</span>
-              </th>
-            ))}
+            <ElementHeads unit={job.unit} tint={tint} word={word} className="hidden min-w-11 sm:table-cell" />
           </tr>
         </thead>
         <tbody>
@@ -260,16 +256,7 @@ function Gears({
                 <Keys where={g.name} marks={marks} now={now} onTap={onTap} />
                 <Else where={g.name} marks={marks} now={now} />
               </td>
-              {unit.elements.map((e) => (
-                <td key={e.id} className={clsx("hidden border-t border-rule sm:table-cell", tint(e.id))}>
-                  {(unit.application[g.name] ?? []).some((a) => a.element === e.id) && (
-                    <>
-                      <Shape kind={e.kind} />
-                      <span className="sr-only">applied</span>
-                    </>
-                  )}
-                </td>
-              ))}
+              <ElementCells unit={job.unit} gear={g.name} tint={tint} className="hidden sm:table-cell" />
             </tr>
           ))}
         </tbody>

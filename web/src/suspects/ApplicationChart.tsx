@@ -52,6 +52,50 @@ export function elementStates(reading: Reading): { tint: (id: string) => string;
   };
 }
 
+/** Heads of the elements of a chart. @param word - what the gears say of each; absent: the chart alone */
+export function ElementHeads({
+  unit,
+  tint,
+  word,
+  className = "",
+}: {
+  unit: Pick<Unit, "elements">;
+  tint: (id: string) => string;
+  word: ((id: string) => string) | undefined;
+  className?: string;
+}) {
+  return unit.elements.map((e) => (
+    <th key={e.id} title={e.name} className={clsx("pt-1", className, tint(e.id))}>
+      <span className="block text-[17px]">{e.id}</span>
+      {word && <span className="block text-[13px] font-medium text-quiet">{word(e.id)}</span>}
+    </th>
+  ));
+}
+
+/** What is applied in a gear, element by element. */
+export function ElementCells({
+  unit,
+  gear,
+  tint,
+  className = "",
+}: {
+  unit: Pick<Unit, "elements" | "application">;
+  gear: string;
+  tint: (id: string) => string;
+  className?: string;
+}) {
+  return unit.elements.map((e) => (
+    <td key={e.id} className={clsx("border-t border-rule", className, tint(e.id))}>
+      {(unit.application[gear] ?? []).some((a) => a.element === e.id) && (
+        <>
+          <Shape kind={e.kind} />
+          <span className="sr-only">applied</span>
+        </>
+      )}
+    </td>
+  ));
+}
+
 /**
  * Gears down, elements across: good and bad gears visibly clear or accuse columns.
  * @param chart - undefined: the chart alone, without a job
@@ -76,12 +120,7 @@ export function ApplicationChart({
         <thead>
           <tr>
             <th className="w-[84px] text-left font-medium text-quiet">gear</th>
-            {unit.elements.map((e) => (
-              <th key={e.id} title={e.name} className={clsx("pt-1", tint(e.id))}>
-                <span className="block text-[17px]">{e.id}</span>
-                {chart && <span className="block text-[13px] font-medium text-quiet">{word(e.id)}</span>}
-              </th>
-            ))}
+            <ElementHeads unit={unit} tint={tint} word={chart && word} />
           </tr>
         </thead>
         <tbody>
@@ -109,16 +148,7 @@ export function ApplicationChart({
                     )}
                   </span>
                 </th>
-                {unit.elements.map((e) => (
-                  <td key={e.id} className={clsx("border-t border-rule", tint(e.id))}>
-                    {(unit.application[g.name] ?? []).some((a) => a.element === e.id) && (
-                      <>
-                        <Shape kind={e.kind} />
-                        <span className="sr-only">applied</span>
-                      </>
-                    )}
-                  </td>
-                ))}
+                <ElementCells unit={unit} gear={g.name} tint={tint} />
               </tr>
             );
           })}
