@@ -257,6 +257,7 @@ export const TypedBodies = {
       .refine((lines) => lines.some((l) => l.kind === "labour" && l.quantity > 0), "an estimate needs labour"),
     taxPercent: z.number("tax is a number").min(0).max(60, "over 60 % is a slip of the finger"),
     validDays: z.int().min(1).max(365),
+    leadDays: z.number("days are a number").min(0).max(365).nullable().optional(),
     note: Text(1000),
   }),
   decision: z.object({

@@ -130,6 +130,14 @@ describe("options", () => {
     expect(of(run({ space }), "rebuild:HC@kit").price).toBeCloseTo(800, 9);
     const option = new Planner(model, { hourlyRate: 72, own }).options(new Belief(model.sets, space.model.priors));
     expect(option.find((o) => o.repair.id === "rebuild:HC")?.cost).toBeCloseTo(800, 9);
+    // and days that were quoted are the days
+    const quoted = { "rebuild:HC@kit": { ...own["rebuild:HC@kit"], leadDays: 15 } };
+    const late = of(
+      run({ space: spaceOf({ "element-worn:HC": 1 }, { hourlyRate: 72, own: quoted }) }),
+      "rebuild:HC@kit",
+    );
+    expect(late.origin.leadDays).toEqual([15, 15, 15]);
+    expect(late.days[0]).toBeGreaterThan(15);
   });
   it("what is open already is not paid again", () => {
     const opened = 0b111111;

@@ -1,6 +1,14 @@
 import { draw, seededRandom, type ThreePoint, triangular, triangularMean } from "../chance/index.ts";
 import type { Wish } from "../job/index.ts";
-import { type Chosen, NOTHING_ID, type PlanSpace, type Price, type Repair, turnOrder } from "../suspect/index.ts";
+import {
+  type Chosen,
+  NOTHING_ID,
+  optionId,
+  type PlanSpace,
+  type Price,
+  type Repair,
+  turnOrder,
+} from "../suspect/index.ts";
 import { type Choice, choicesOf, LEAVE_ID, SELL_ID } from "./choices.ts";
 import type { Decision, Figures, Origin } from "./figures.ts";
 import { breakEven, flipsOf } from "./flips.ts";
@@ -98,7 +106,8 @@ export function decide(
       turns: first < 0 ? [] : turnsFrom(space, first),
       worth: choice.source?.worth ?? 1,
       price,
-      lead: choice.source?.leadDays ?? ((price?.partsCost ?? 0) > 0 ? NEXT_DAY : [0, 0, 0]),
+      lead:
+        quotedLead(space, choice) ?? choice.source?.leadDays ?? ((price?.partsCost ?? 0) > 0 ? NEXT_DAY : [0, 0, 0]),
     };
   });
   const costs = plans.map(() => new Float64Array(draws));
@@ -235,6 +244,12 @@ function curedBy(space: PlanSpace, { choice, first, worth }: Plan): Origin["cure
     })
     .filter((s) => s.probability >= LEAST_SHOWN)
     .sort((a, b) => b.probability - a.probability);
+}
+
+/** Days that were quoted for the part of this option. */
+function quotedLead({ money }: PlanSpace, { repair, source }: Choice): ThreePoint | undefined {
+  const days = repair && money.own?.[optionId(repair, source)]?.leadDays;
+  return days === undefined ? undefined : [days, days, days];
 }
 
 /** What is left of several faults when a repair failed as a whole. */

@@ -290,6 +290,8 @@ export interface EntryBodies {
     readonly lines: readonly EstimateLine[];
     readonly taxPercent: number;
     readonly validDays: number;
+    /** working days until the part is there, as quoted; absent or null: as the library has it */
+    readonly leadDays?: number | null | undefined;
     readonly note: string;
   };
   decision: {

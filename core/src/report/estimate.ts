@@ -97,7 +97,9 @@ export function buildEstimate(input: EstimateInput): Report {
       table: { columns: ["For", "Quantity", "Each", "Amount"], rows },
     });
     add("time", "Time and warranty", [
-      source && `Part: about ${source.leadDays[1]} working days (${source.leadDays[0]} to ${source.leadDays[2]}).`,
+      typed?.leadDays != null
+        ? `Part: ${typed.leadDays} working ${typed.leadDays === 1 ? "day" : "days"}, as quoted.`
+        : source && `Part: about ${source.leadDays[1]} working days (${source.leadDays[0]} to ${source.leadDays[2]}).`,
       source && `Warranty on the part: ${source.warrantyMonths} months.`,
     ]);
   }

@@ -13,6 +13,11 @@ export function sumsOf(
 /** The shop's rate, with the prices that were typed for options of this job and the parts that are said to be there. */
 export const moneyOf = (state: Pick<JobState, "estimates" | "sources">, hourlyRate: number): Money => ({
   hourlyRate,
-  own: Object.fromEntries(state.estimates.map((e) => [e.body.optionId, sumsOf(e.body.lines)])),
+  own: Object.fromEntries(
+    state.estimates.map(({ body }) => [
+      body.optionId,
+      { ...sumsOf(body.lines), ...(body.leadDays == null ? {} : { leadDays: body.leadDays }) },
+    ]),
+  ),
   have: state.sources?.body.have ?? [],
 });

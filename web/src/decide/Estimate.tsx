@@ -20,6 +20,7 @@ interface FormText {
   readonly lines: readonly LineText[];
   readonly tax: string;
   readonly days: string;
+  readonly lead: string;
   readonly note: string;
 }
 
@@ -54,9 +55,10 @@ export function Estimate({
     lines: (stored?.body.lines ?? computed).map(textOf),
     tax: round(stored?.body.taxPercent ?? TAX_PERCENT),
     days: String(stored?.body.validDays ?? VALID_DAYS),
+    lead: stored?.body.leadDays == null ? "" : String(stored.body.leadDays),
     note: stored?.body.note ?? "",
   });
-  const { lines, tax, days, note } = form.value;
+  const { lines, tax, days, lead, note } = form.value;
   const parsed = lines.map((l) => ({ ...l, quantity: number(l.quantity), each: number(l.each) }));
   const readable = parsed.filter((l) => Number.isFinite(l.quantity) && Number.isFinite(l.each));
   const { labourCost, partsCost } = sumsOf(readable);
@@ -71,6 +73,7 @@ export function Estimate({
       lines: parsed,
       taxPercent: number(tax),
       validDays: number(days),
+      leadDays: lead.trim() === "" ? null : number(lead),
       note,
     };
     return form.submit(body);
@@ -208,6 +211,7 @@ export function Estimate({
             [
               ["Tax, %", tax, (v: string) => form.set({ tax: v }), form.errors.taxPercent],
               ["Valid for, days", days, (v: string) => form.set({ days: v }), form.errors.validDays],
+              ["Part in, days", lead, (v: string) => form.set({ lead: v }), form.errors.leadDays],
             ] as const
           ).map(([label, value, set, error]) => (
             <label key={label} className="flex w-32 flex-col">

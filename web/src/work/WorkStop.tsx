@@ -1,4 +1,6 @@
+import { relearnAfter } from "@gearsense/core/decide";
 import type { EntryBodies } from "@gearsense/core/job";
+import type { Unit } from "@gearsense/core/unit";
 import { Plus, Trash2 } from "lucide-react";
 import { Link } from "react-router";
 import { useCatalogue, useSuspects } from "../api/queries.ts";
@@ -36,6 +38,7 @@ export default function WorkStop() {
   // several repairs in one visit stand together
   const parts = (decision?.body.repairId ?? "").split("+");
   const repairs = catalogue?.repairs.filter((r) => parts.includes(r.id)) ?? [];
+  const relearn = relearnAfter(job.unit as Unit, repairs, state.fluid?.body.smell === "burnt");
   const names = [...new Set(repairs.flatMap((r) => r.cautions))];
   // they stand before the first step, not before each line that is written of it
   const holds = useHolds(state.work.length === 0 ? names : []);
@@ -89,6 +92,33 @@ export default function WorkStop() {
           </EmptyState>
         )}
         {mayEdit && repairs.length > 0 && <Cautions names={names} holds={holds} />}
+        {relearn && (
+          <section aria-label="After the work" className="border border-rule bg-panel p-3">
+            <h2 className="text-lg">
+              {relearn.policy === "required"
+                ? "Relearn before it is driven hard"
+                : "Drive first, relearn only if need be"}
+            </h2>
+            {relearn.policy === "drive-first" && (
+              <p>
+                Drive it: if a shift stays outside its limit after ten like it, relearn. A reset takes away the shift
+                feel that the owner is used to; it comes back within some hundred kilometres. Tell the owner so.
+              </p>
+            )}
+            <Cautions names={["relearn"]} />
+            {relearn.procedures.map((r) => (
+              <div key={r.id}>
+                <h3 className="text-[17px]">{r.name}</h3>
+                <p className="text-quiet">Before it: {r.needs.join("; ")}.</p>
+                <ol className="list-decimal pl-6">
+                  {r.steps.map((step) => (
+                    <li key={step}>{step}</li>
+                  ))}
+                </ol>
+              </div>
+            ))}
+          </section>
+        )}
         {state.work.map((w) => (
           <article key={w.id} className="border border-rule bg-panel p-3">
             <p>{w.body.text}</p>

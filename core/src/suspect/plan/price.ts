@@ -8,6 +8,8 @@ import type { Repair } from "../faults/instances.ts";
 export interface OwnPrice {
   readonly labourCost: number;
   readonly partsCost: number;
+  /** working days until the part is there, as quoted */
+  readonly leadDays?: number | undefined;
 }
 
 export interface Money {
