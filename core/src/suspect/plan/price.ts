@@ -98,7 +98,7 @@ export function priceOf(
   const savedH = typed ? 0 : Math.min(MOST_ACCESS * repair.hours[0], already.minutes / 60);
   const whole = repair.hours.map((h) => h - savedH) as [number, number, number];
   // typed labour keeps the spread of the library's hours
-  const scale = typed ? typed.labourCost / hourlyRate / whole[1] : 1;
+  const scale = typed && hourlyRate > 0 ? typed.labourCost / hourlyRate / whole[1] : 1;
   const hours: ThreePoint = [whole[0] * scale, whole[1] * scale, whole[2] * scale];
   const lines: PriceLine[] = [{ kind: "labour", what: "Labour", quantity: hours[1], each: hourlyRate }];
   if (typed) {
@@ -109,7 +109,7 @@ export function priceOf(
     if (part > 0) lines.push({ kind: "part", what: from ? from.title : "Parts and material", quantity: 1, each: part });
     lines.push(...refillLines(unit, knowledge, repair));
   }
-  const labourCost = hours[1] * hourlyRate;
+  const labourCost = typed?.labourCost ?? hours[1] * hourlyRate;
   const partsCost = lines.filter((l) => l.kind !== "labour").reduce((s, l) => s + l.quantity * l.each, 0);
   return {
     lines,
@@ -118,8 +118,8 @@ export function priceOf(
     labourCost,
     partsCost,
     total: labourCost + partsCost,
-    least: hours[0] * hourlyRate + partsCost,
-    most: hours[2] * hourlyRate + partsCost,
+    least: labourCost * (hours[0] / hours[1]) + partsCost,
+    most: labourCost * (hours[2] / hours[1]) + partsCost,
   };
 }
 

@@ -255,7 +255,7 @@ export function Trace({
   return (
     <section aria-label="Trace of the drive">
       <div className="mb-1.5 flex items-center justify-between gap-2">
-        <p className="text-sm text-quiet">
+        <p className="hidden text-sm text-quiet sm:block">
           Drag or wheel to zoom, drag the ribbon to pan; arrow keys walk the findings.
         </p>
         <div className="flex gap-1">
@@ -355,7 +355,7 @@ export function Trace({
             </button>
           ))}
         </div>
-        <div aria-live="off" className="relative shrink-0 pl-2" style={{ width: READOUT_PX, height }}>
+        <div aria-live="off" className="relative hidden shrink-0 pl-2 sm:block" style={{ width: READOUT_PX, height }}>
           <p className="figures text-lg" style={{ height: RIBBON_PX }}>
             {cursorS === undefined ? "" : `${cursorS.toFixed(2)} s`}
           </p>
