@@ -149,6 +149,7 @@ describe("report", () => {
     expect(section(r, "road-test")).toBe("Owner (doubtful): no drive 4, R (hot); shakes steady speed. on the pass");
     expect(section(r, "first-look")).toContain("P0730 | Ratio | Gear 4; Speed 62 km/h | complaint");
     expect(section(r, "photos")).toBe("magnet | from the pan | clip");
+    expect(r.photos).toEqual([{ photoId: "p", caption: "from the pan" }]);
   });
   it("says less once an entry is taken back", () => {
     const { entries, write } = madeTimeline();

@@ -57,6 +57,8 @@ export interface Report {
   readonly subtitle: string;
   readonly sections: readonly ReportSection[];
   readonly bars: readonly BeforeAfterBar[];
+  /** shown in the section of the photos; at most six */
+  readonly photos?: readonly { readonly photoId: string; readonly caption: string }[] | undefined;
   readonly caution: string;
 }
 
@@ -81,6 +83,8 @@ export function measuresText(f: Finding, system: UnitSystem): string {
 export function limitText(f: Finding, system: UnitSystem): string {
   return f.limit ? `${formatQuantity(f.limit.value, f.limit.quantity, system).text} (${f.limit.source})` : "–";
 }
+
+const MOST_PHOTOS = 6;
 
 const AMOUNTS = ["no", "a trace of", "some", "much"] as const;
 
@@ -358,6 +362,9 @@ export function buildReport(input: ReportInput): Report {
       `opened ${input.openedOn}`,
     ].join(" · "),
     sections,
+    photos: state.photos
+      .slice(0, MOST_PHOTOS)
+      .map(({ body }) => ({ photoId: body.photoId, caption: body.caption || body.about })),
     bars: comparison ? beforeAfterBars(comparison, system) : [],
     caution: input.standingCaution,
   };

@@ -2,6 +2,7 @@
 
 import type { Report } from "@gearsense/core/report";
 import { describe, expect, it } from "@jest/globals";
+import sharp from "sharp";
 import { pdfPages, squeezed } from "../testing/pdf-text.ts";
 import { renderPdf } from "./pdf.ts";
 
@@ -58,6 +59,27 @@ describe("the PDF", () => {
     const told = squeezed((await pdfPages(foreign)).join(" "));
     expect(told).toContain("Notdrawn,shownas\u25af:U+6F22,U+1F697");
     expect(told).toContain("Vanof\u25afand\u25af");
+  });
+  it("shows the photos that there are, and takes a report whose photo is gone", async () => {
+    const section = {
+      id: "photos",
+      title: "Photos",
+      paragraphs: [],
+      table: { columns: ["Of"], rows: [["magnet"]] },
+    };
+    const photos = [1, 2, 3, 4].map((n) => ({ photoId: `p${n}`, caption: `picture ${n}` }));
+    const picture = await sharp({ create: { width: 60, height: 40, channels: 3, background: "#a33" } })
+      .jpeg()
+      .toBuffer();
+    const made = (have: string[]) =>
+      renderPdf(report({ sections: [section], photos }), new Map(have.map((id) => [id, picture])));
+    const [none, all] = [await made([]), await made(["p1", "p2", "p4"])];
+    expect((all.toString("latin1").match(/\/Subtype \/Image/g) ?? []).length).toBeGreaterThanOrEqual(1);
+    expect(none.toString("latin1")).not.toContain("/Subtype /Image");
+    const told = squeezed((await pdfPages(all)).join(" "));
+    expect(told).toContain("picture1");
+    expect(told).toContain("picture4");
+    expect(told).not.toContain("picture3");
   });
   it("breaks a long table between rows and loses none", async () => {
     const rows = Array.from({ length: 140 }, (_, i) => [

@@ -64,8 +64,12 @@ class Pen {
   }
 }
 
-/** Draws the report as a PDF. @returns the bytes */
-export function renderPdf(report: Report): Promise<Buffer> {
+/**
+ * Draws the report as a PDF.
+ * @param pictures - JPEG of each photo that is shown, by its id
+ * @returns the bytes
+ */
+export function renderPdf(report: Report, pictures: ReadonlyMap<string, Buffer> = new Map()): Promise<Buffer> {
   const doc = new PDFDocument({
     size: "A4",
     margin: MARGIN,
@@ -112,6 +116,7 @@ export function renderPdf(report: Report): Promise<Buffer> {
       doc.moveDown(0.2);
     }
     if (section.table && section.table.rows.length > 0) table(doc, pen, section.table, width, bottom);
+    if (section.id === "photos") photos(doc, pen, report, pictures, width, room);
     if (section.id === "proof" && report.bars.length > 0) bars(doc, pen, report.bars, width, room);
   }
   if (pen.missing.size > 0) {
@@ -177,6 +182,41 @@ function table(doc: PDFKit.PDFDocument, pen: Pen, t: ReportTable, width: number,
   };
   draw(t.columns, "label", 10, QUIET);
   for (const row of t.rows) draw(row, "text", 9, INK);
+}
+
+const PHOTOS_IN_A_ROW = 3;
+const PHOTO_GAP = 8;
+const PHOTO_HEIGHT = 120;
+
+/** Photos in rows of three, each over its caption. */
+function photos(
+  doc: PDFKit.PDFDocument,
+  pen: Pen,
+  report: Report,
+  pictures: ReadonlyMap<string, Buffer>,
+  width: number,
+  room: (h: number) => void,
+): void {
+  const shown = (report.photos ?? []).flatMap((p) => {
+    const content = pictures.get(p.photoId);
+    return content ? [{ ...p, content }] : [];
+  });
+  const each = (width - (PHOTOS_IN_A_ROW - 1) * PHOTO_GAP) / PHOTOS_IN_A_ROW;
+  for (let i = 0; i < shown.length; i += PHOTOS_IN_A_ROW) {
+    room(PHOTO_HEIGHT + 24);
+    const y = doc.y + 6;
+    shown.slice(i, i + PHOTOS_IN_A_ROW).forEach((p, k) => {
+      const x = MARGIN + k * (each + PHOTO_GAP);
+      doc.image(p.content, x, y, { fit: [each, PHOTO_HEIGHT], align: "center" });
+      const caption = pen.with("text", p.caption);
+      doc
+        .fontSize(8)
+        .fillColor(QUIET)
+        .text(caption, x, y + PHOTO_HEIGHT + 3, { width: each, height: 11, ellipsis: true });
+    });
+    doc.y = y + PHOTO_HEIGHT + 18;
+    doc.x = MARGIN;
+  }
 }
 
 /** Before and after in the same axis: a bar each, the limit as a line across both. */

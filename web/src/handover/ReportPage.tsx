@@ -1,6 +1,7 @@
 import { ArrowLeft, Printer } from "lucide-react";
 import { lazy, Suspense } from "react";
 import { Link, useParams } from "react-router";
+import { urlOf } from "../api/client.ts";
 import { useReport } from "../api/queries.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice } from "../shared/controls.tsx";
@@ -52,6 +53,20 @@ export default function ReportPage() {
                 {s.table && s.table.rows.length > 0 && (
                   <div className="overflow-x-auto">
                     <PlainTable columns={s.table.columns} rows={s.table.rows} />
+                  </div>
+                )}
+                {s.id === "photos" && (
+                  <div className="mt-3 grid grid-cols-2 gap-3 sm:grid-cols-3">
+                    {report.photos?.map((p) => (
+                      <figure key={p.photoId}>
+                        <img
+                          src={urlOf("photo", { jobId, photoId: p.photoId })}
+                          alt={p.caption}
+                          className="max-h-44 w-full object-contain"
+                        />
+                        <figcaption className="text-sm text-quiet">{p.caption}</figcaption>
+                      </figure>
+                    ))}
                   </div>
                 )}
                 {s.id === "proof" && report.bars.length > 0 && (
