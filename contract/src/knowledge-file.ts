@@ -116,6 +116,28 @@ const Rising = z
   .tuple([z.number().min(0), z.number().min(0), z.number().min(0)])
   .refine(([best, likely, worst]) => best <= likely && likely <= worst, "best, likely, worst have to rise");
 
+/** Numbers of a check or a quick check. */
+const Measures = z
+  .array(
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      unit: z.string(),
+      instrument: z.string(),
+      window: z.union([
+        z.strictObject({ of: z.enum(WINDOWS) }),
+        z.strictObject({ from: z.number().optional(), to: z.number().optional() }),
+      ]),
+      inside: z.string(),
+      below: z.string().optional(),
+      above: z.string().optional(),
+      allOut: z.string().optional(),
+      copper: z.literal(true).optional(),
+      torque: z.literal(true).optional(),
+    }),
+  )
+  .min(1);
+
 export const ChecksFile = z.object({
   format: z.literal("gearsense-checks"),
   version,
@@ -145,27 +167,7 @@ export const ChecksFile = z.object({
       record: z.string(),
       port: z.enum(["line", "element", "converter"]).optional(),
       solenoidKind: z.enum(["on-off", "pressure-control"]).optional(),
-      measures: z
-        .array(
-          z.object({
-            id: z.string(),
-            name: z.string(),
-            unit: z.string(),
-            instrument: z.string(),
-            window: z.union([
-              z.strictObject({ of: z.enum(WINDOWS) }),
-              z.strictObject({ from: z.number().optional(), to: z.number().optional() }),
-            ]),
-            inside: z.string(),
-            below: z.string().optional(),
-            above: z.string().optional(),
-            allOut: z.string().optional(),
-            copper: z.literal(true).optional(),
-            torque: z.literal(true).optional(),
-          }),
-        )
-        .min(1)
-        .optional(),
+      measures: Measures.optional(),
       kinds: Kinds.optional(),
       cautions: z.array(z.string()),
       outcomes: z.array(z.object({ id: z.string(), label: z.string() })).min(2),
@@ -230,6 +232,7 @@ export const ObservationsFile = z.object({
       minutes: z.number().positive(),
       how: z.string(),
       form: z.enum(["choice", "battery", "leaks", "positions", "misfire"]),
+      measures: Measures.optional(),
       cautions: z.array(z.string()),
       kinds: z.array(z.enum(["planetary", "dct-wet", "dct-dry"])).optional(),
       symptoms: z.array(SymptomSchema.shape.kind).optional(),

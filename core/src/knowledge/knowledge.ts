@@ -299,6 +299,8 @@ export interface Rung {
   readonly minutes: number;
   readonly how: string;
   readonly form: RungForm;
+  /** its numbers, where it has some: the outcome follows from them */
+  readonly measures?: readonly Measure[] | undefined;
   readonly cautions: readonly string[];
   /** kinds of unit that it is for; absent: all */
   readonly kinds?: readonly Unit["kind"][] | undefined;
@@ -420,6 +422,18 @@ export function checkKnowledge(k: Knowledge): string[] {
       for (const f of r.faults) if (!faultIds.has(f)) problems.push(`${where}.rows.${i}: no fault "${f}"`);
     });
   };
+  const measured = (
+    where: string,
+    measures: readonly Measure[] | undefined,
+    outcomes: readonly { readonly id: string }[],
+  ) => {
+    for (const m of measures ?? []) {
+      if (!k.instruments.some((x) => x.id === m.instrument))
+        problems.push(`${where}.${m.id}: no instrument "${m.instrument}"`);
+      for (const o of [m.inside, m.below, m.above, m.allOut])
+        if (o !== undefined && outcomes.every((x) => x.id !== o)) problems.push(`${where}.${m.id}: no outcome "${o}"`);
+    }
+  };
   for (const t of k.evidence) table(`evidence.${t.evidence}`, t.outcomes, t.otherwise, t.rows);
   for (const c of k.checks) {
     table(
@@ -429,13 +443,7 @@ export function checkKnowledge(k: Knowledge): string[] {
       c.rows,
     );
     for (const id of c.cautions) if (!k.cautions[id]) problems.push(`checks.${c.id}: no caution "${id}"`);
-    for (const m of c.measures ?? []) {
-      if (!k.instruments.some((i) => i.id === m.instrument))
-        problems.push(`checks.${c.id}.${m.id}: no instrument "${m.instrument}"`);
-      for (const o of [m.inside, m.below, m.above, m.allOut])
-        if (o !== undefined && c.outcomes.every((x) => x.id !== o))
-          problems.push(`checks.${c.id}.${m.id}: no outcome "${o}"`);
-    }
+    measured(`checks.${c.id}`, c.measures, c.outcomes);
   }
   for (const r of k.rungs) {
     table(
@@ -445,6 +453,7 @@ export function checkKnowledge(k: Knowledge): string[] {
       r.rows,
     );
     for (const id of r.cautions) if (!k.cautions[id]) problems.push(`rungs.${r.id}: no caution "${id}"`);
+    measured(`rungs.${r.id}`, r.measures, r.outcomes);
   }
   const tables = new Set(k.evidence.map((t) => t.evidence));
   for (const d of k.debris.kinds)

@@ -14,6 +14,7 @@ import {
 } from "@gearsense/core/observe";
 import { Choice } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
+import { MeasureFields } from "../suspects/MeasureFields.tsx";
 import { LeakOutline } from "./LeakOutline.tsx";
 
 type Values = EntryBodies["observation"]["values"];
@@ -44,6 +45,24 @@ export function RungFields({ rung, value, choose, error }: Props) {
       error={error && "Choose what was seen."}
     />
   );
+  if (rung.measures)
+    return (
+      <>
+        <MeasureFields
+          measures={rung.measures as never}
+          component="unit"
+          onChange={(m) => {
+            // what was chosen by eye stands until a number says otherwise
+            if (m)
+              choose(m.outcome, {
+                ...values,
+                ...Object.fromEntries(m.values.map((v) => [v.name.slice(0, 40), Number(v.value.toPrecision(4))])),
+              });
+          }}
+        />
+        {outcome}
+      </>
+    );
   if (rung.form === "battery") {
     const set = (key: string, n: number | null) => {
       const next = withValue(values, key, n);

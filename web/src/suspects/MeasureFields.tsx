@@ -23,8 +23,7 @@ import { SelectField, TextField } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
 import { percent } from "../shared/percent.ts";
 
-type Check = CatalogueView["checks"][number];
-type Measure = NonNullable<Check["measures"]>[number];
+type Measure = NonNullable<CatalogueView["checks"][number]["measures"]>[number];
 
 /** Numbers of a check with the outcome that they speak for. */
 export interface Measured {
@@ -51,7 +50,15 @@ const figure = (n: number) => String(Number(n.toPrecision(3)));
  * The numbers of a check: what each has to show stands before it is measured; the outcome follows with its chance.
  * @param onChange - undefined while nothing that was typed can be judged
  */
-export function MeasureFields({ check, onChange }: { check: Check; onChange: (m: Measured | undefined) => void }) {
+export function MeasureFields({
+  measures,
+  component,
+  onChange,
+}: {
+  measures: readonly Measure[];
+  component: string;
+  onChange: (m: Measured | undefined) => void;
+}) {
   const { job } = useJob();
   const { data: knowledge } = useKnowledge();
   const { system, show } = useSettings();
@@ -63,7 +70,6 @@ export function MeasureFields({ check, onChange }: { check: Check; onChange: (m:
     QUANTITIES[m.unit] ? fromDisplay(x, QUANTITIES[m.unit] as Quantity, system) : x;
   const numbersOf = (m: Measure) => readingsIn(of(m).readings)?.map((x) => kept(m, x));
   const unit = job.unit as Unit;
-  const measures = check.measures ?? [];
   const [typed, setTyped] = useState<Readonly<Record<string, Typed>>>(() =>
     Object.fromEntries(
       measures.map((m) => [
@@ -76,7 +82,7 @@ export function MeasureFields({ check, onChange }: { check: Check; onChange: (m:
   const set = (m: Measure, patch: Partial<Typed>) => setTyped((all) => ({ ...all, [m.id]: { ...of(m), ...patch } }));
   const windowFor = (m: Measure): Window | undefined => {
     const { torqueNm, from, to } = of(m);
-    const known = windowOf(unit, m as never, check.component, torqueNm ?? undefined);
+    const known = windowOf(unit, m as never, component, torqueNm ?? undefined);
     if (known) return known;
     return from === null && to === null
       ? undefined
@@ -126,7 +132,7 @@ export function MeasureFields({ check, onChange }: { check: Check; onChange: (m:
     <section aria-label="Numbers" className="flex flex-col gap-4 border border-rule p-3">
       {measures.map((m) => {
         const window = windowFor(m);
-        const known = windowOf(unit, m as never, check.component, of(m).torqueNm ?? undefined) !== undefined;
+        const known = windowOf(unit, m as never, component, of(m).torqueNm ?? undefined) !== undefined;
         const judged = judge(m);
         const wrong = readingsIn(of(m).readings) === undefined;
         return (

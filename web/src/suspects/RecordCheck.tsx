@@ -74,7 +74,9 @@ export function RecordCheck({ check, onClose }: { check: Check; onClose: () => v
             {refused.message}
           </Notice>
         )}
-        {check.measures && <MeasureFields check={check} onChange={setMeasured} />}
+        {check.measures && (
+          <MeasureFields measures={check.measures} component={check.component} onChange={setMeasured} />
+        )}
         <Choice
           label="Result"
           value={shown}
