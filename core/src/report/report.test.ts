@@ -151,6 +151,18 @@ describe("report", () => {
     expect(section(r, "photos")).toBe("magnet | from the pan | clip");
     expect(r.photos).toEqual([{ photoId: "p", caption: "from the pan" }]);
   });
+  it("says since once, whether or not the customer did", () => {
+    const told = (since: string) => {
+      const { entries, write } = madeTimeline();
+      write("intake", {
+        ...BODY.intake,
+        symptoms: [{ kind: "slip", where: ["4"], load: "any", temperature: "any", since }],
+      });
+      return section(report(entries), "complaint");
+    };
+    for (const since of ["since the holidays", "Since the holidays", "the holidays"])
+      expect(told(since)).toContain("slips in 4, since the holidays.");
+  });
   it("says less once an entry is taken back", () => {
     const { entries, write } = madeTimeline();
     const check = write("check", BODY.check);

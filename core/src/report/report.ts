@@ -150,7 +150,7 @@ export function buildReport(input: ReportInput): Report {
       const load = s.load === "any" ? "" : `, ${s.load} load`;
       const temp = s.temperature === "any" ? "" : `, ${s.temperature}`;
       const speed = s.speedKmh ? `, ${formatRange(s.speedKmh[0], s.speedKmh[1], "vehicle-speed", system)}` : "";
-      return `${SYMPTOM_WORDS[s.kind]}${where}${load}${temp}${speed}${s.since ? `, since ${s.since}` : ""}`;
+      return `${SYMPTOM_WORDS[s.kind]}${where}${load}${temp}${speed}${s.since ? `, since ${s.since.replace(/^since\s+/i, "")}` : ""}`;
     });
     add("complaint", "Complaint", [
       `“${intake.body.complaint}”`,
