@@ -113,7 +113,7 @@ export function decide(
   const costs = plans.map(() => new Float64Array(draws));
   const days = plans.map(() => new Float64Array(draws));
   const cured = new Float64Array(plans.length);
-  // labour of all that is done in the end, h
+  // labour with what follows a repair that fails, h
   const labour = new Float64Array(plans.length);
   const nothing = space.sets.map((s) => s.members.every((i) => space.model.faults[i]?.id === NOTHING_ID));
   const truths = new Int32Array(draws);

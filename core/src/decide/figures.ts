@@ -29,9 +29,9 @@ export interface Figures {
   /** labour and parts of it alone, as they are likely */
   readonly price: number;
   readonly hours: ThreePoint;
-  /** labour of all that is done in the end, on average, h */
+  /** labour with what follows when it fails, on average, h */
   readonly labourH: number;
-  /** of all that it costs in the end, money */
+  /** of the likely total, money */
   readonly mean: number;
   readonly p10: number;
   readonly p50: number;

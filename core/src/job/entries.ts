@@ -171,7 +171,7 @@ export interface EntryBodies {
       | undefined;
     readonly note: string;
   };
-  /** one rung of the first look, or why it was left out */
+  /** one quick check of the first look, or why it was skipped */
   observation: {
     readonly rung: string;
     readonly title: string;
@@ -307,7 +307,7 @@ export interface EntryBodies {
     readonly source?: string | undefined;
     /** price of this work alone: likely, and from best to worst */
     readonly price?: readonly [number, number, number] | undefined;
-    /** of all that it may cost in the end: one in ten, half, nine in ten; with the seed of the draws */
+    /** of all that it may cost: one in ten, half, nine in ten; with the seed of the draws */
     readonly spread?: readonly [number, number, number] | undefined;
     readonly seed?: number | undefined;
   };

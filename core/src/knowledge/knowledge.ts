@@ -306,7 +306,7 @@ export interface Rung {
   readonly kinds?: readonly Unit["kind"][] | undefined;
   /** complaints that it belongs to; absent: every one */
   readonly symptoms?: readonly Symptom["kind"][] | undefined;
-  /** what stays open when it is left out */
+  /** what stays open when it is skipped */
   readonly leavesOpen: string;
   readonly outcomes: readonly { readonly id: string; readonly label: string; readonly abnormal: boolean }[];
   readonly otherwise: Readonly<Record<string, number>>;

@@ -47,7 +47,7 @@ export class PlanSpace {
   readonly checks: readonly Check[];
   /** by repair and set, for sets of several faults: what a failed repair leaves */
   readonly steps: readonly (readonly (readonly Step[] | undefined)[])[];
-  /** for each set, what its cheapest cure costs in the end */
+  /** for each set, what its cheapest cure costs, comebacks included */
   readonly later: Float64Array;
   /** for each set, those that it is made of */
   readonly parts: readonly (readonly number[])[];
