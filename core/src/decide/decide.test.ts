@@ -74,8 +74,8 @@ describe("options", () => {
       expect(f.p10).toBeLessThanOrEqual(f.p50);
       expect(f.p50).toBeLessThanOrEqual(f.p90);
       expect(f.cures).toBeLessThanOrEqual(1);
-      expect(f.regret).toBeGreaterThanOrEqual(0);
-      expect(f.regret).toBeLessThanOrEqual(1);
+      expect(f.otherCheaper).toBeGreaterThanOrEqual(0);
+      expect(f.otherCheaper).toBeLessThanOrEqual(1);
       expect(f.histogram.reduce((a, b) => a + b, 0)).toBe(d.draws);
     }
   });

@@ -76,7 +76,7 @@ interface Plan {
 
 /**
  * Compares the options by drawing vehicles from the odds: what is wrong, how long the work takes, whether it cures, what
- * follows when it does not. Every way meets the same vehicles, so that regret is of the same vehicle. Seeded.
+ * follows when it does not. Every option meets the same vehicles, so that the chance that another was cheaper is of the same vehicle. Seeded.
  * @param onProgress - 0…1
  * @returns undefined when it was cancelled
  */
@@ -210,7 +210,7 @@ export function decide(
       p50: at(sorted[c] as Float64Array, 0.5),
       p90: at(sorted[c] as Float64Array, 0.9),
       histogram,
-      regret: worse / draws,
+      otherCheaper: worse / draws,
       days: [at(waits, 0.5), at(waits, 0.9)],
       breakEven: other < 0 ? undefined : breakEven(means[c] as number, own, cures, means[other] as number),
       against: objections(plan, at(sorted[c] as Float64Array, 0.5), vehicleValue, wish, notLeft),
@@ -304,7 +304,7 @@ function failsLater({ choice, price, worth }: Plan, { keepYears, downtimeADay }:
 }
 
 /** An option as it is chosen, with its spread and the seed of the draws. */
-export function chosenWay(f: Figures, decision: Decision): Chosen {
+export function chosenFrom(f: Figures, decision: Decision): Chosen {
   const { repair, source } = f.choice;
   const { price } = f.origin;
   return {

@@ -39,7 +39,7 @@ export interface Figures {
   /** counts by bin of the common axis */
   readonly histogram: readonly number[];
   /** how often the best of the others would have cost less on the same vehicle, 0…1 */
-  readonly regret: number;
+  readonly otherCheaper: number;
   /** days until the vehicle drives again, median and nine of ten */
   readonly days: readonly [number, number];
   /** cure probability at which it costs as much as the best of the others; undefined when none does */

@@ -13,7 +13,7 @@ export function breakEven(mean: number, price: number, cures: number, rival: num
 
 const money = (n: number) => Math.round(n).toString();
 
-/** What would make another way the best: hours dearer or cheaper, the price of a part, the chance of a cure, the cost of a comeback. */
+/** What would make another option the best: hours dearer or cheaper, the price of a part, the chance of a cure, the cost of a comeback. */
 export function flipsOf(
   figures: readonly Figures[],
   bestId: string | undefined,

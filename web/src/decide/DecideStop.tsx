@@ -1,5 +1,5 @@
 import {
-  chosenWay,
+  chosenFrom,
   type Decision,
   type Figures,
   horizonOf,
@@ -66,7 +66,7 @@ export default function DecideStop() {
   const { checks, options, act } = data.advice;
   const store = async () => {
     if (!chosen || !decision || !fresh) return;
-    const body = decisionEntry(data.ranking, chosenWay(chosen, decision), form.value.reason, data.levelKnown);
+    const body = decisionEntry(data.ranking, chosenFrom(chosen, decision), form.value.reason, data.levelKnown);
     if (await form.submit(body)) await navigate(`/jobs/${job.id}/work`);
   };
   return (
@@ -138,7 +138,7 @@ export default function DecideStop() {
         {decision && (
           <section aria-label="Options" aria-busy={!fresh} className="flex flex-col gap-4">
             {!fresh && <p className="text-quiet">The figures below are of before the last change.</p>}
-            <Ways
+            <Options
               jobId={job.id}
               decision={decision}
               chosen={chosen}
@@ -157,7 +157,7 @@ export default function DecideStop() {
             <TextArea
               label="Reason"
               disabled={!mayEdit}
-              hint="Why this way and not the cheapest or the likeliest: the next person will ask."
+              hint="Why this option and not the cheapest or the likeliest: the next person will ask."
               value={form.value.reason}
               onChange={(e) => form.set({ reason: e.target.value })}
               error={form.errors.reason}
@@ -197,7 +197,7 @@ function Owner() {
   );
 }
 
-function Ways({
+function Options({
   jobId,
   decision,
   chosen,
@@ -238,7 +238,7 @@ function Ways({
                 <label className="flex min-h-12 cursor-pointer items-center gap-2.5">
                   <input
                     type="radio"
-                    name="way"
+                    name="option"
                     className="size-5 shrink-0 accent-(--action)"
                     checked={f === chosen}
                     disabled={!onChoose}
@@ -250,7 +250,7 @@ function Ways({
                       <span className="label ml-2 text-action">lowest likely total{fits && " that fits"}</span>
                     )}
                     <span className="block text-sm text-quiet sm:hidden">
-                      nine in ten under {money(f.p90)}; chance another was cheaper {percent(f.regret)}
+                      nine in ten under {money(f.p90)}; chance another was cheaper {percent(f.otherCheaper)}
                       {f.choice.repair && `; ${f.days[0].toFixed(0)}–${f.days[1].toFixed(0)} days`}
                     </span>
                     {WITHOUT[f.choice.id] && <span className="block text-sm text-quiet">{WITHOUT[f.choice.id]}</span>}
@@ -284,7 +284,7 @@ function Ways({
               </td>
               <td className="figures py-2.5 pr-2 text-lg">{money(f.mean)}</td>
               <td className="figures hidden py-2.5 pr-2 sm:table-cell">{money(f.p90)}</td>
-              <td className="figures hidden py-2.5 pr-2 whitespace-nowrap sm:table-cell">{percent(f.regret)}</td>
+              <td className="figures hidden py-2.5 pr-2 whitespace-nowrap sm:table-cell">{percent(f.otherCheaper)}</td>
               <td className="figures hidden py-2.5 whitespace-nowrap sm:table-cell">
                 {f.choice.repair ? `${f.days[0].toFixed(0)}–${f.days[1].toFixed(0)}` : "–"}
               </td>
@@ -314,12 +314,12 @@ function Ways({
   );
 }
 
-/** What would make another way the best. */
+/** What would make another option the best. */
 function Flips({ decision }: { decision: Decision }) {
   return (
     <section aria-label="What would change the choice">
       <h2 className="text-xl">What would change the choice</h2>
-      {decision.flips.length === 0 && <p className="text-quiet">Nothing near: no other way comes close.</p>}
+      {decision.flips.length === 0 && <p className="text-quiet">Nothing near: no other option comes close.</p>}
       <ul>
         {decision.flips.map((f) => (
           <li key={f.what} className="border-b border-rule py-1.5">
