@@ -1,6 +1,7 @@
 // One price everywhere: an estimate is edited, and suspects, decision, estimate and report say its total. What must not be
 // left is never the best to leave; a shelf part counts only when it is there.
-import { expect, type Page, test } from "@playwright/test";
+import type { JobView } from "@gearsense/contract";
+import { type BrowserContext, expect, type Page, test } from "@playwright/test";
 import { pdfPages, squeezed } from "../server/src/testing/pdf-text.ts";
 import { entry, newJob, signedIn } from "./support.ts";
 
@@ -22,16 +23,22 @@ const worn = {
   ],
   note: "",
 };
+test.describe.configure({ timeout: 120_000 });
+
+/** A job whose level was read. */
+async function jobAt(context: BrowserContext, state: "low" | "ok"): Promise<JobView> {
+  await signedIn(context);
+  const job = await newJob(context);
+  await entry(context, job, "level", level(state));
+  return job;
+}
 const options = (page: Page) => page.getByRole("region", { name: "Options" }).getByRole("table").first();
 
 test("an estimate is edited; its total stands in suspects, decision, estimate and report", async ({
   page,
   context,
 }) => {
-  test.setTimeout(120_000);
-  await signedIn(context);
-  const job = await newJob(context);
-  await entry(context, job, "level", level("ok"));
+  const job = await jobAt(context, "ok");
   await entry(context, job, "felt", worn);
   await page.goto(`/jobs/${job.id}/decide`);
   await expect(page.getByText("lowest likely total")).toBeVisible();
@@ -73,10 +80,7 @@ test("a leak or a low level is never left as the best; a unit from the shelf cou
   page,
   context,
 }) => {
-  test.setTimeout(120_000);
-  await signedIn(context);
-  const job = await newJob(context);
-  await entry(context, job, "level", level("low"));
+  const job = await jobAt(context, "low");
   await entry(context, job, "observation", {
     rung: "leaks",
     title: "Leaks around the unit",

@@ -45,13 +45,16 @@ const nameAlone = (where: string) => (SITUATION_WORDS[where] ? placeWords(where)
 
 /** A road test in one line, alike marks together: "pulls 1, 2, 3 (hot, steady); no drive 4, R (hot, steady)". */
 export function feltText(marks: readonly FeltMark[]): string {
-  const groups = new Map<string, string[]>();
+  const groups = new Map<string, { readonly outcome: string; readonly at: string; readonly places: string[] }>();
   for (const m of marks) {
+    const outcome = FELT_WORDS[m.outcome];
     const at = [m.temperature, m.load].filter((w) => w !== "any").join(", ");
-    const key = `${FELT_WORDS[m.outcome]} @${at && ` (${at})`}`;
-    groups.set(key, [...(groups.get(key) ?? []), nameAlone(m.where)]);
+    const key = `${outcome}|${at}`;
+    const group = groups.get(key) ?? { outcome, at, places: [] };
+    group.places.push(nameAlone(m.where));
+    groups.set(key, group);
   }
-  return [...groups].map(([key, places]) => key.replace("@", places.join(", "))).join("; ");
+  return [...groups.values()].map((g) => `${g.outcome} ${g.places.join(", ")}${g.at && ` (${g.at})`}`).join("; ");
 }
 
 /** Share of the greatest input torque that a load on the road stands for; "any" says nothing of it. */

@@ -155,24 +155,22 @@ export function Estimate({
                         </p>
                       )}
                     </td>
-                    <td className="py-1 pr-1">
-                      <input
-                        aria-label={`Quantity of line ${i + 1}`}
-                        inputMode="decimal"
-                        className={field}
-                        value={l.quantity}
-                        onChange={(e) => change(i, { quantity: e.target.value })}
-                      />
-                    </td>
-                    <td className="py-1 pr-1">
-                      <input
-                        aria-label={`Price of line ${i + 1}`}
-                        inputMode="decimal"
-                        className={field}
-                        value={l.each}
-                        onChange={(e) => change(i, { each: e.target.value })}
-                      />
-                    </td>
+                    {(
+                      [
+                        ["quantity", "Quantity"],
+                        ["each", "Price"],
+                      ] as const
+                    ).map(([key, label]) => (
+                      <td key={key} className="py-1 pr-1">
+                        <input
+                          aria-label={`${label} of line ${i + 1}`}
+                          inputMode="decimal"
+                          className={field}
+                          value={l[key]}
+                          onChange={(e) => change(i, { [key]: e.target.value })}
+                        />
+                      </td>
+                    ))}
                     <td className="figures py-3 text-right">{Number.isFinite(amount) ? money(amount) : "?"}</td>
                     <td className="py-1 text-right">
                       {mayEdit && (

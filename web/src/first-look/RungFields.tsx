@@ -49,7 +49,7 @@ export function RungFields({ rung, value, choose, error }: Props) {
     return (
       <>
         <MeasureFields
-          measures={rung.measures as never}
+          measures={rung.measures}
           component="unit"
           onChange={(m) => {
             // what was chosen by eye stands until a number says otherwise

@@ -5,6 +5,7 @@ import { readObservations, type Unit } from "@gearsense/core/unit";
 import clsx from "clsx";
 import { useMemo, useState } from "react";
 import { useSession } from "../api/queries.ts";
+import { SURE } from "../first-look/RungCard.tsx";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
@@ -46,9 +47,9 @@ export function RoadTest() {
   const others = state.felt.filter((e) => !same(e.body.by, value.by));
   const chart = useMemo(() => {
     const seen = feltObservations(unit, [...others.map((e) => e.body), value]);
-    return { outcomes: outcomesOf(seen), reading: readObservations(unit, seen), stuck: [] };
+    return { outcomes: outcomesOf(seen), reading: readObservations(unit, seen) };
   }, [unit, others, value]);
-  const sentence = chartSentence(job.unit, { ...chart, reading: { ...chart.reading } } as never);
+  const sentence = chartSentence(job.unit, chart);
   const tap = (where: string, outcome: FeltMark["outcome"]) =>
     form.set({ marks: mark(value.marks, { where, outcome, ...now }) });
   return (
@@ -95,16 +96,7 @@ export function RoadTest() {
               error={form.errors.by}
               className="w-44"
             />
-            <Choice
-              label="How sure"
-              value={value.sure}
-              options={[
-                { value: "sure", label: "Sure" },
-                { value: "fairly", label: "Fairly" },
-                { value: "doubtful", label: "Doubtful" },
-              ]}
-              onChange={(sure) => form.set({ sure })}
-            />
+            <Choice label="How sure" value={value.sure} options={SURE} onChange={(sure) => form.set({ sure })} />
             <Choice
               label="Fluid now"
               value={now.temperature}
@@ -232,11 +224,7 @@ function Gears({
   onTap: (where: string, outcome: FeltMark["outcome"]) => void;
 }) {
   const { job } = useJob();
-  const { tint, word } = elementStates({
-    cleared: [...reading.cleared],
-    accused: [...reading.accused],
-    explanations: reading.explanations.map((e) => [...e]),
-  });
+  const { tint, word } = elementStates(reading);
   return (
     <div className="overflow-x-auto border border-rule bg-panel p-3">
       <table className="w-full border-separate border-spacing-x-1 border-spacing-y-0.5 text-center">

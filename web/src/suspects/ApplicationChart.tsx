@@ -1,9 +1,9 @@
 import type { JobView, SuspectsView } from "@gearsense/contract";
+import type { ChartReading } from "@gearsense/core/unit";
 import clsx from "clsx";
 import { Check, CircleDashed, X } from "lucide-react";
 
 type Unit = JobView["unit"];
-type Reading = Pick<SuspectsView["chart"]["reading"], "cleared" | "accused" | "explanations">;
 type ElementKind = Unit["elements"][number]["kind"];
 
 /** One shape per kind of element, so that colour is not alone. */
@@ -36,7 +36,7 @@ const NOTHING_DRIVEN: SuspectsView["chart"] = {
 };
 
 /** What the gears say of an element: its tint and its word. */
-export function elementStates(reading: Reading): { tint: (id: string) => string; word: (id: string) => string } {
+export function elementStates(reading: ChartReading): { tint: (id: string) => string; word: (id: string) => string } {
   const suspected = new Set(reading.explanations.flat());
   const of = (id: string, suspect: string, cleared: string, accused: string, open: string) =>
     suspected.has(id)

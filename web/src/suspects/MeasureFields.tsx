@@ -1,5 +1,5 @@
-import type { CatalogueView } from "@gearsense/contract";
 import type { EntryBodies, MeasuredValue } from "@gearsense/core/job";
+import type { Measure } from "@gearsense/core/knowledge";
 import {
   type Judged,
   judgeReadings,
@@ -22,8 +22,6 @@ import { useSettings } from "../settings/settings.tsx";
 import { SelectField, TextField } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
 import { percent } from "../shared/percent.ts";
-
-type Measure = NonNullable<CatalogueView["checks"][number]["measures"]>[number];
 
 /** Numbers of a check with the outcome that they speak for. */
 export interface Measured {
@@ -82,7 +80,7 @@ export function MeasureFields({
   const set = (m: Measure, patch: Partial<Typed>) => setTyped((all) => ({ ...all, [m.id]: { ...of(m), ...patch } }));
   const windowFor = (m: Measure): Window | undefined => {
     const { torqueNm, from, to } = of(m);
-    const known = windowOf(unit, m as never, component, torqueNm ?? undefined);
+    const known = windowOf(unit, m, component, torqueNm ?? undefined);
     if (known) return known;
     return from === null && to === null
       ? undefined
@@ -94,13 +92,13 @@ export function MeasureFields({
     const window = windowFor(m);
     const by = knowledge?.instruments.find((i) => i.id === instrument);
     if (!numbers || numbers.length === 0 || !window || !by || (m.copper && temperatureC === null)) return undefined;
-    return judgeReadings(m as never, window, by, numbers, temperatureC ?? undefined);
+    return judgeReadings(m, window, by, numbers, temperatureC ?? undefined);
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is told follows from what is typed
   useEffect(() => {
     const read = measures.flatMap((m) => {
       const judged = judge(m);
-      return judged ? [{ measure: m as never, judged, m }] : [];
+      return judged ? [{ measure: m, judged, m }] : [];
     });
     const found = outcomeOf(read);
     onChange(
@@ -132,7 +130,7 @@ export function MeasureFields({
     <section aria-label="Numbers" className="flex flex-col gap-4 border border-rule p-3">
       {measures.map((m) => {
         const window = windowFor(m);
-        const known = windowOf(unit, m as never, component, of(m).torqueNm ?? undefined) !== undefined;
+        const known = windowOf(unit, m, component, of(m).torqueNm ?? undefined) !== undefined;
         const judged = judge(m);
         const wrong = readingsIn(of(m).readings) === undefined;
         return (

@@ -1,8 +1,14 @@
 import type { JobView, SuspectsView } from "@gearsense/contract";
-import { circuitsOf, type Unit } from "@gearsense/core/unit";
+import { type ChartReading, circuitsOf, type GearOutcome, type Unit } from "@gearsense/core/unit";
 
 /** The verdict of the chart in one sentence. */
-export function chartSentence(unit: JobView["unit"], chart: SuspectsView["chart"]): { title: string; detail: string } {
+export function chartSentence(
+  unit: JobView["unit"],
+  chart: {
+    readonly outcomes: Readonly<Record<string, GearOutcome>>;
+    readonly reading: Pick<ChartReading, "explanations">;
+  },
+): { title: string; detail: string } {
   const bad = Object.keys(chart.outcomes).filter((g) => chart.outcomes[g] === "bad");
   const good = Object.keys(chart.outcomes).filter((g) => chart.outcomes[g] === "good");
   const name = (id: string) => unit.elements.find((e) => e.id === id)?.name ?? id;
