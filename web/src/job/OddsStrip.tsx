@@ -37,7 +37,7 @@ export function OddsStrip() {
         <p className={clsx("border-l-4 px-2 py-1 text-[15px]", cured ? "border-clear bg-clear-wash" : "border-rule")}>
           {cured
             ? `Cured: ${state.proof?.body.sentence ?? ""}`
-            : "Repaired since; whether it cured is told by the proof. These accuse nothing that is fitted now."}
+            : "Repaired since. The proof will say whether that cured it; these odds are from before."}
         </p>
       )}
       {error && <p className="py-2 text-stop">{error.message}</p>}
