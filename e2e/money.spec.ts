@@ -45,6 +45,7 @@ test("an estimate is edited; its total stands in suspects, decision, estimate an
   await page.getByRole("radio", { name: /rebuild high.*all packs/i }).check();
   await page.getByLabel("Reason").fill("4, 5 and R slip, all others pull.");
   await page.getByRole("button", { name: "Confirm" }).click();
+  await expect(page.getByRole("heading", { name: "Work", exact: true })).toBeVisible();
   await page.getByRole("link", { name: /^Decide/ }).click();
   const estimate = page.getByRole("region", { name: "Estimate" });
   // as it was computed first: labour, kit, fluid, filter
