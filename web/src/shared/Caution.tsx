@@ -4,8 +4,6 @@ import { Notice } from "./controls.tsx";
 
 /** The holds of a step, and which of them the person has ticked. */
 export interface Holds {
-  /** Whether the cautions are at hand; until then every one counts as open. */
-  readonly loaded: boolean;
   readonly open: readonly string[];
   readonly ticked: ReadonlySet<string>;
   readonly tick: (name: string, on: boolean) => void;
@@ -15,10 +13,8 @@ export interface Holds {
 export function useHolds(names: readonly string[]): Holds {
   const { data } = useCautions();
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
-  // not known yet which of them are holds: nothing is stored past a caution that was not shown
-  const holds = data ? names.filter((n) => data.holds.includes(n)) : names;
+  const holds = names.filter((n) => data?.holds.includes(n));
   return {
-    loaded: data !== undefined,
     open: holds.filter((n) => !ticked.has(n)),
     ticked,
     tick: (name, on) => setTicked(new Set(on ? [...ticked, name] : [...ticked].filter((n) => n !== name))),
@@ -67,12 +63,7 @@ export function Cautions({ names, holds }: { names: readonly string[]; holds?: H
 
 /** Why a step cannot be stored yet. */
 export function HoldsOpen({ holds }: { holds: Holds }) {
-  if (holds.open.length === 0) return null;
-  if (!holds.loaded)
-    return (
-      <p className="text-quiet">The cautions of this step are not loaded yet. Nothing is stored before they are.</p>
-    );
-  return (
+  return holds.open.length === 0 ? null : (
     <p className="text-quiet">
       Tick what stands above first: {holds.open.length === 1 ? "one is" : `${holds.open.length} are`} open.
     </p>
