@@ -12,6 +12,8 @@ const cell = (page: Page, table: string, row: RegExp) =>
 test("a unit is read: gears, torque shares, levers, what sticks, wires", async ({ page }) => {
   await page.goto("/");
   await page.getByRole("button", { name: "Unit library" }).click();
+  // the board's jobs name their units too: it has to have gone first
+  await expect(page.getByRole("heading", { name: "Units", level: 1 })).toBeVisible();
   await expect(page.getByRole("link", { name: /Crag T10/ })).toBeVisible();
   await page.getByRole("link", { name: /Tarn F4/ }).click();
   await page.getByRole("radio", { name: "2", exact: true }).click();

@@ -200,6 +200,7 @@ export interface Measure {
   readonly torque?: true | undefined;
 }
 
+/** Where a window stands; `maker`: in no unit file, it is typed from the maker's data. */
 export const WINDOWS = [
   "coil",
   "clearance",
@@ -210,6 +211,13 @@ export const WINDOWS = [
   "stall",
   "line-pressure-D",
   "line-pressure-R",
+  "coil-current",
+  "adaptation",
+  "gear-slip",
+  "slip",
+  "level",
+  "level-loss",
+  "maker",
 ] as const;
 
 export interface CheckKind {

@@ -2,6 +2,7 @@ export type { Judged, ReadMeasure, Window } from "./measure.ts";
 export {
   copperAt20,
   judgeReadings,
+  measuresFor,
   outcomeOf,
   QUANTITIES,
   readingsIn,

@@ -10,6 +10,7 @@ import { libraryKnowledge, libraryUnit, libraryUnits } from "../testing/units.ts
 import {
   copperAt20,
   judgeReadings,
+  measuresFor,
   outcomeOf,
   readingsIn,
   SURE_ENOUGH,
@@ -64,16 +65,47 @@ describe("windows", () => {
     expect(windowOf(bare, clearance, "TC")).toBeUndefined();
     expect(windowOf(brae, clearance, "no-such")).toBeUndefined();
   });
-  it("each measure of each check has one in some unit, and its outcomes exist", () => {
+  // no unit of the library switches its clutches with plain on-off solenoids; a shop's own may
+  const switched = { ...brae, solenoids: brae.solenoids.map((x) => ({ ...x, kind: "on-off" as const })) };
+  it("each measure of each check has one in some unit, but for those of the maker's data", () => {
     for (const c of knowledge.checks)
       for (const m of c.measures ?? []) {
-        const found = libraryUnits().some((u) =>
+        const found = [...libraryUnits(), switched].some((u) =>
           generateChecks(u, knowledge)
             .filter((x) => x.kindId === c.id)
-            .some((x) => windowOf(u, m, x.component) !== undefined),
+            .some((x) => measuresFor(u, [m], x.component).some((y) => windowOf(u, y, x.component) !== undefined)),
         );
-        expect([c.id, m.id, found]).toEqual([c.id, m.id, true]);
+        const typed = "of" in m.window && m.window.of === "maker";
+        expect([c.id, m.id, found]).toEqual([c.id, m.id, !typed]);
       }
+  });
+  it("of a current is what the weakest supply drives through the hottest coil", () => {
+    const w = windowOf(brae, measureOf("solenoid-current", "full"), "sol_LC");
+    // 5.6 Ω at 20 °C are 7.36 Ω at 100 °C; 11 V drive 1.49 A through them
+    expect(w?.from).toBeCloseTo(11 / (5.6 * 1.3144), 9);
+    expect(w?.to).toBeUndefined();
+  });
+  it("of a level are what the unit file allows, either way; of its loss one way", () => {
+    const litres = brae.fluid.level.toleranceL;
+    expect(windowOf(brae, measureOf("level", "mark"), "unit")).toMatchObject({ from: -litres, to: litres });
+    expect(windowOf(brae, measureOf("level-next-day", "lost"), "unit")).toMatchObject({ from: undefined, to: litres });
+  });
+  it("of learned values are as many as the unit learns: all of them, or those of one clutch", () => {
+    const read = knowledge.checks.find((c) => c.id === "adaptation-read")?.measures ?? [];
+    const all = measuresFor(brae, read, "unit");
+    expect(all.map((m) => m.id)).toEqual(brae.adaptations?.map((a) => a.id));
+    expect(windowOf(brae, all[0] as Measure, "unit")).toMatchObject({ from: 50, to: 170 });
+    expect(all[0]).toMatchObject({ unit: "ms", instrument: "scan-time" });
+    const machair = libraryUnit("machair-d6");
+    const touch = measuresFor(machair, knowledge.checks.find((c) => c.id === "touch-point")?.measures ?? [], "K2");
+    expect(touch.map((m) => m.id)).toEqual(["touch_K2", "wear"]);
+    expect(touch[0]).toMatchObject({ unit: "kPa", instrument: "scan-pressure" });
+    expect(measuresFor({ ...brae, adaptations: [] }, read, "unit")).toEqual(read);
+  });
+  it("of slip are one for each forward gear that is held", () => {
+    const held = measuresFor(brae, knowledge.checks.find((c) => c.id === "gears-held")?.measures ?? [], "unit");
+    expect(held.map((m) => m.name)).toEqual([1, 2, 3, 4, 5, 6].map((g) => `Slip in gear ${g}`));
+    expect(windowOf(brae, held[5] as Measure, "unit")).toMatchObject({ from: undefined, to: brae.limits.slipRpm });
   });
   it("are told in words", () => {
     expect(windowText(window, "mm")).toBe("0.9 – 1.8 mm");
@@ -161,6 +193,8 @@ describe("the outcome of a check", () => {
     expect(outcomeOf([at(2.4), at(0.6)])?.outcome).toBe("late-one");
     expect(outcomeOf([at(2.4), at(2.2)])?.outcome).toBe("late-both");
     expect(outcomeOf([at(0.6), at(0.5)])?.outcome).toBe("prompt");
+    // two of three learned values over their limits, the third not read: not all of them
+    expect(outcomeOf([at(2.4), at(2.2)], 3)?.outcome).toBe("late-one");
   });
   it("weighs as it is sure: nothing when as likely as not, nearly all when sure", () => {
     expect(weightOf(0.5)).toBe(0.02);

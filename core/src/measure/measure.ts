@@ -16,7 +16,13 @@ export const QUANTITIES: Readonly<Record<string, Quantity>> = {
   mm: "length",
   kPa: "pressure",
   "°C": "temperature-difference",
+  l: "volume",
+  "kPa of vacuum": "vacuum",
 };
+
+/** A supply as low and a coil as hot as a valve still has to switch with. */
+const LEAST_SUPPLY_V = 11;
+const HOT_COIL_C = 100;
 
 /** Copper: change of resistance with temperature, 1/K at 20 °C. Source: IEC 60028. */
 const COPPER_PER_K = 0.00393;
@@ -75,7 +81,50 @@ export function windowOf(unit: Unit, measure: Measure, component: string, torque
       const most = unit.limp.linePressureKpa;
       return least === undefined ? undefined : file(least, most);
     }
+    case "coil-current": {
+      // Ohm's law; less current than that has a coil or a wire in its way, more is none of this check's
+      const coil = unit.solenoids.find((s) => s.id === component)?.resistanceOhmAt20C;
+      return coil && file(LEAST_SUPPLY_V / (coil[1] * (1 + COPPER_PER_K * (HOT_COIL_C - 20))), undefined);
+    }
+    case "adaptation": {
+      const learned = unit.adaptations?.find((a) => a.id === measure.id);
+      return learned && file(learned.limits[0], learned.limits[1]);
+    }
+    case "gear-slip":
+    case "slip":
+      return unit.limits.slipRpm === undefined ? undefined : file(undefined, unit.limits.slipRpm);
+    case "level":
+      return file(-unit.fluid.level.toleranceL, unit.fluid.level.toleranceL);
+    case "level-loss":
+      return file(undefined, unit.fluid.level.toleranceL);
+    case "maker":
+      return undefined;
   }
+}
+
+/**
+ * The measures of a check in this unit: what it learns, and slip in its gears, are as many as the unit file has.
+ * @param component - id of an element; `unit` for all of them
+ */
+export function measuresFor(unit: Unit, measures: readonly Measure[], component: string): readonly Measure[] {
+  return measures.flatMap((m): Measure[] => {
+    const of = "of" in m.window ? m.window.of : undefined;
+    if (of === "gear-slip")
+      return unit.gears
+        .filter((g) => g.name !== "R")
+        .map((g) => ({ ...m, id: `${m.id}-${g.name}`, name: `${m.name} ${g.name}` }));
+    if (of !== "adaptation") return [m];
+    const learned = (unit.adaptations ?? []).filter((a) => component === "unit" || a.component === component);
+    return learned.length === 0
+      ? [m]
+      : learned.map((a) => ({
+          ...m,
+          id: a.id,
+          name: a.name,
+          unit: a.unit,
+          instrument: a.unit === "kPa" ? "scan-pressure" : "scan-time",
+        }));
+  });
 }
 
 /** How sure one reading of an instrument is: its share of the reading and its fixed part, root of the squares. */
@@ -144,17 +193,20 @@ export interface ReadMeasure {
 }
 
 /**
- * The outcome of a check from its measures: the one that is surest to lie outside decides, else all lie within.
+ * The outcome of a check from its measures: the one that is surest to lie outside decides, else all lie within. That all
+ * lie outside is only said when all were measured.
+ * @param asked - how many measures the check has
  * @returns the outcome with its chance; undefined when nothing was measured
  */
 export function outcomeOf(
   read: readonly ReadMeasure[],
+  asked: number = read.length,
 ): { readonly outcome: string; readonly chance: number } | undefined {
   const out = read.filter((r) => r.judged.outcome !== r.measure.inside);
   const [first] = out.length > 0 ? out : read;
   if (!first) return undefined;
   const allOut = first.measure.allOut;
-  if (allOut !== undefined && read.length > 1 && out.length === read.length)
+  if (allOut !== undefined && asked > 1 && out.length === asked)
     return { outcome: allOut, chance: out.reduce((p, r) => p * (1 - r.judged.inside), 1) };
   if (out.length > 0)
     return out

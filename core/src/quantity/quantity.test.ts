@@ -9,6 +9,7 @@ describe("conversion", () => {
     ["temperature", -40, -40, 1e-9],
     ["distance", 1.609344, 1, 1e-12],
     ["pressure", 6.894757293168, 1, 1e-9],
+    ["vacuum", 3.386389, 1, 1e-9],
     ["torque", 1.3558179483314, 1, 1e-9],
     ["volume", 0.946352946, 1, 1e-9],
     ["length", 25.4, 1, 1e-12],

@@ -5,6 +5,7 @@ export type Quantity =
   | "slip-per-torque"
   | "speed-rate"
   | "pressure"
+  | "vacuum"
   | "temperature"
   | "temperature-difference"
   | "vehicle-speed"
@@ -50,6 +51,10 @@ const SCALES: Record<Quantity, Record<UnitSystem, Scale>> = {
     imperial: { label: "rpm/lbf·ft", factor: 1.3558179483314, offset: 0, decimals: 2 },
   },
   pressure: { metric: plain("kPa", 0), imperial: { label: "psi", factor: 1 / 6.894757293168, offset: 0, decimals: 0 } },
+  vacuum: {
+    metric: plain("kPa of vacuum", 0),
+    imperial: { label: "inHg", factor: 1 / 3.386389, offset: 0, decimals: 1 },
+  },
   temperature: { metric: plain("°C", 0), imperial: { label: "°F", factor: 1.8, offset: 32, decimals: 0 } },
   "temperature-difference": { metric: plain("°C", 0), imperial: { label: "°F", factor: 1.8, offset: 0, decimals: 0 } },
   "vehicle-speed": {

@@ -8,15 +8,18 @@ export function NumberField({
   onChange,
   error,
   hint,
+  decimals = 1,
 }: {
   label: string;
   value: number | null;
   onChange: (v: number | null) => void;
   error?: string | undefined;
   hint?: string;
+  /** how many stand when it is not being typed */
+  decimals?: number;
 }) {
   const [text, setText] = useState<string | undefined>();
-  const shown = text ?? (value === null ? "" : String(Math.round(value * 10) / 10));
+  const shown = text ?? (value === null ? "" : String(Number(value.toFixed(decimals))));
   const parsed = (t: string) => (t.trim() === "" ? null : Number(t.replace(",", ".").replace("−", "-")));
   const wrong = text !== undefined && Number.isNaN(parsed(text));
   return (

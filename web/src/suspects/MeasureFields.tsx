@@ -3,6 +3,7 @@ import type { Measure } from "@gearsense/core/knowledge";
 import {
   type Judged,
   judgeReadings,
+  measuresFor,
   outcomeOf,
   QUANTITIES,
   readingsIn,
@@ -49,7 +50,7 @@ const figure = (n: number) => String(Number(n.toPrecision(3)));
  * @param onChange - undefined while nothing that was typed can be judged
  */
 export function MeasureFields({
-  measures,
+  measures: ofCheck,
   component,
   onChange,
 }: {
@@ -66,8 +67,12 @@ export function MeasureFields({
     QUANTITIES[m.unit] ? toDisplay(x, QUANTITIES[m.unit] as Quantity, system) : x;
   const kept = (m: Measure, x: number) =>
     QUANTITIES[m.unit] ? fromDisplay(x, QUANTITIES[m.unit] as Quantity, system) : x;
+  const named = (m: Measure, end?: string) => [m.name, end, label(m)].filter(Boolean).join(", ");
+  const inUnits = (x: number | null, quantity: Quantity) => (x === null ? null : toDisplay(x, quantity, system));
+  const fromUnits = (x: number | null, quantity: Quantity) => (x === null ? null : fromDisplay(x, quantity, system));
   const numbersOf = (m: Measure) => readingsIn(of(m).readings)?.map((x) => kept(m, x));
   const unit = job.unit as Unit;
+  const measures = measuresFor(unit, ofCheck, component);
   const [typed, setTyped] = useState<Readonly<Record<string, Typed>>>(() =>
     Object.fromEntries(
       measures.map((m) => [
@@ -100,7 +105,7 @@ export function MeasureFields({
       const judged = judge(m);
       return judged ? [{ measure: m, judged, m }] : [];
     });
-    const found = outcomeOf(read);
+    const found = outcomeOf(read, measures.length);
     onChange(
       found && {
         outcome: found.outcome,
@@ -151,17 +156,23 @@ export function MeasureFields({
             </p>
             {!known && (
               <div className="grid grid-cols-2 gap-3">
-                <NumberField
-                  label={`${m.name}, from, ${m.unit}`}
-                  value={of(m).from}
-                  onChange={(from) => set(m, { from })}
-                />
-                <NumberField label={`${m.name}, to, ${m.unit}`} value={of(m).to} onChange={(to) => set(m, { to })} />
+                {(["from", "to"] as const)
+                  // only the ends that speak for an outcome
+                  .filter((end) => (end === "from" ? m.below || !m.above : m.above || !m.below))
+                  .map((end) => (
+                    <NumberField
+                      key={end}
+                      label={named(m, end)}
+                      decimals={3}
+                      value={of(m)[end] === null ? null : shown(m, of(m)[end] as number)}
+                      onChange={(n) => set(m, { [end]: n === null ? null : kept(m, n) })}
+                    />
+                  ))}
               </div>
             )}
             <div className="grid gap-3 sm:grid-cols-[1fr_200px_130px]">
               <TextField
-                label={`${m.name}, ${label(m)}`}
+                label={named(m)}
                 hint="Several readings with a space between them."
                 inputMode="decimal"
                 value={of(m).readings}
@@ -181,16 +192,16 @@ export function MeasureFields({
               </SelectField>
               {m.copper && (
                 <NumberField
-                  label="Its temperature, °C"
-                  value={of(m).temperatureC}
-                  onChange={(temperatureC) => set(m, { temperatureC })}
+                  label={`Its temperature, ${unitLabel("temperature", system)}`}
+                  value={inUnits(of(m).temperatureC, "temperature")}
+                  onChange={(n) => set(m, { temperatureC: fromUnits(n, "temperature") })}
                 />
               )}
               {m.torque && (
                 <NumberField
-                  label="Engine torque, N·m"
-                  value={of(m).torqueNm}
-                  onChange={(torqueNm) => set(m, { torqueNm })}
+                  label={`Engine torque, ${unitLabel("torque", system)}`}
+                  value={inUnits(of(m).torqueNm, "torque")}
+                  onChange={(n) => set(m, { torqueNm: fromUnits(n, "torque") })}
                 />
               )}
             </div>
