@@ -140,7 +140,19 @@ export const TypedBodies = {
     heightPx: z.int().min(1),
     about: z.enum(["fluid", "pan", "magnet", "filter", "leak", "connector", "other"]),
     caption: Text(200),
-    markers: z.array(z.object({ x: share, y: share, text: Text(120) })).max(20),
+    markers: z
+      .array(
+        z.object({
+          x: share,
+          y: share,
+          text: Text(120),
+          shows: z
+            .string()
+            .regex(/^(debris|leak|connector):[a-z-]{1,40}$/, "a sign such as debris:brass")
+            .optional(),
+        }),
+      )
+      .max(20),
   }),
   code: z.object({
     code: z

@@ -167,6 +167,7 @@ export const ChecksFile = z.object({
       record: z.string(),
       port: z.enum(["line", "element", "converter"]).optional(),
       solenoidKind: z.enum(["on-off", "pressure-control"]).optional(),
+      repeats: z.string().optional(),
       measures: Measures.optional(),
       kinds: Kinds.optional(),
       cautions: z.array(z.string()),

@@ -1,4 +1,4 @@
-import { gearStates, type Unit } from "@gearsense/core/unit";
+import { gearStates, PAN_SEALS, type Unit } from "@gearsense/core/unit";
 import { z } from "zod";
 import { Span } from "./quantities.ts";
 
@@ -166,6 +166,7 @@ export const UnitFile = z
       spec: name,
       totalL: z.number().positive(),
       panDrainL: z.number().positive(),
+      panSeal: z.enum(PAN_SEALS).optional(),
       converterL: z.number().min(0).optional(),
       coolerL: z.number().min(0).optional(),
       fillSteps: words(12).optional(),

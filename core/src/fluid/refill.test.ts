@@ -2,6 +2,7 @@
 // order of the pan's bolts.
 import { describe, expect, it } from "@jest/globals";
 import { libraryUnit, libraryUnits } from "../testing/units.ts";
+import { PAN_SEALS } from "../unit/index.ts";
 import {
   DRAIN_OFF,
   expandedL,
@@ -9,6 +10,7 @@ import {
   NEVER_CHANGED_INTERVALS,
   neverChanged,
   panFasteners,
+  panSealText,
   refillOf,
   turnOf,
 } from "./index.ts";
@@ -53,6 +55,17 @@ describe("old fluid that was never changed", () => {
     expect(neverChanged(six, 400_000, null, true, "black")).toBe(false);
     expect(neverChanged(six, 400_000, null, false, "amber")).toBe(false);
     expect(neverChanged(six, 400_000, null, false, undefined)).toBe(false);
+  });
+});
+
+describe("seal of the pan", () => {
+  it("is in every unit file of the library; sealant goes on a gasket only where the file says so", () => {
+    for (const unit of libraryUnits()) expect(unit.fluid.panSeal).toBeDefined();
+    const said = (panSeal: (typeof PAN_SEALS)[number] | undefined) =>
+      panSealText({ ...six, fluid: { ...six.fluid, panSeal } });
+    expect(PAN_SEALS.filter((s) => said(s).includes("No sealant"))).toEqual(["gasket", "moulded"]);
+    expect(PAN_SEALS.filter((s) => said(s).includes("set for the time"))).toEqual(["sealant", "sealant-and-gasket"]);
+    expect(said(undefined)).toContain("does not say");
   });
 });
 

@@ -54,6 +54,22 @@ export function refillOf(unit: Unit, lost: Lost): Refill {
 export const panFasteners = (unit: Unit): Fastener[] =>
   (unit.fasteners ?? []).filter((f) => /\b(pan|plug|overflow|drain|filler)\b/i.test(`${f.id} ${f.name}`));
 
+/** How the pan goes back, by the unit file. Sealant on a gasket only where the file says so. */
+export function panSealText(unit: Unit): string {
+  switch (unit.fluid.panSeal) {
+    case "gasket":
+      return "New gasket, bare and dry on clean faces. No sealant.";
+    case "moulded":
+      return "Rubber seal on a steel carrier: used again when it is whole and not swollen, else a new one. No sealant.";
+    case "sealant":
+      return "A bead of sealant on clean, dry faces, no gasket. Fill when it has set for the time on its tube.";
+    case "sealant-and-gasket":
+      return "New gasket with sealant, as this unit asks for. Fill when it has set for the time on its tube.";
+    case undefined:
+      return "The unit file does not say what seals the pan: look at what comes off and ask the maker’s data. Never sealant on a gasket unless they say so.";
+  }
+}
+
 /** Position in which each bolt is turned, by its place: from the order of the maker, else crosswise from the middle out. */
 export function turnOf(f: Fastener): number[] | undefined {
   const places = f.positionsMm;

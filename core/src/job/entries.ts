@@ -207,7 +207,13 @@ export interface EntryBodies {
     readonly about: "fluid" | "pan" | "magnet" | "filter" | "leak" | "connector" | "other";
     readonly caption: string;
     /** places in the picture, in shares of its width and height */
-    readonly markers: readonly { readonly x: number; readonly y: number; readonly text: string }[];
+    readonly markers: readonly {
+      readonly x: number;
+      readonly y: number;
+      readonly text: string;
+      /** what it shows, as the odds know it: "debris:brass"; absent: words only */
+      readonly shows?: string | undefined;
+    }[];
   };
   code: {
     readonly code: string;

@@ -238,6 +238,8 @@ export interface CheckKind {
   readonly port?: "line" | "element" | "converter" | undefined;
   /** for solenoids of this kind only; a switched one clicks, a regulated one has its current regulated */
   readonly solenoidKind?: "on-off" | "pressure-control" | undefined;
+  /** the check whose reading it takes again: of no use, and not advised, before that */
+  readonly repeats?: string | undefined;
   /** its numbers, where it has some: the outcome follows from them */
   readonly measures?: readonly Measure[] | undefined;
   /** kinds of unit that it is for; absent: all */
@@ -452,6 +454,8 @@ export function checkKnowledge(k: Knowledge): string[] {
     );
     for (const id of c.cautions) if (!k.cautions[id]) problems.push(`checks.${c.id}: no caution "${id}"`);
     measured(`checks.${c.id}`, c.measures, c.outcomes);
+    if (c.repeats !== undefined && k.checks.every((x) => x.id !== c.repeats))
+      problems.push(`checks.${c.id}.repeats: no check "${c.repeats}"`);
   }
   for (const r of k.rungs) {
     table(

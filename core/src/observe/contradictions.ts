@@ -118,6 +118,16 @@ export function findContradictions(unit: Unit, state: JobState): Contradiction[]
         : "Take the photo again beside white paper, or change the word.",
     );
   }
+  for (const none of pan?.body.debris.filter((d) => d.amount === 0) ?? []) {
+    const shows = state.photos.find((p) => p.body.markers.some((m) => m.shows === `debris:${none.kind}`));
+    if (shows)
+      add(
+        `none-but-marked-${none.kind}`,
+        [pan, shows],
+        `The pan is stored without ${none.kind.replaceAll("-", " ")}, and a photo of ${shows.body.about === "other" ? "it" : `the ${shows.body.about}`} has some marked.`,
+        "Look at the photo again, and change the pan or the marker. The pan counts until then.",
+      );
+  }
   const changed = intake?.body.history?.find((h) => h.kind === "fluid");
   if (changed && (fluid?.body.colour === "black" || (fluid?.body.smell === "burnt" && fluid.body.colour !== "fresh")))
     add(

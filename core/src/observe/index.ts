@@ -28,5 +28,6 @@ export {
   type Wetness,
 } from "./judge.ts";
 export { firstLookSoFar, type LadderStep, ladderFor } from "./ladder.ts";
+export { type MarkedSign, type MarkerSign, markedSigns, markerSigns } from "./marked.ts";
 export { checkAgainstUnit } from "./plausible.ts";
 export { suggestTriage, type Triage } from "./triage.ts";

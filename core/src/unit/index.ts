@@ -61,6 +61,7 @@ export {
   gearsUsing,
   inSentence,
   launchingClutches,
+  PAN_SEALS,
   ratioTable,
   SHIFT_VALVES,
   sensorValidIn,

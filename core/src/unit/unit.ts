@@ -149,6 +149,8 @@ export interface Converter {
   readonly drainedL?: number | undefined;
 }
 
+export const PAN_SEALS = ["gasket", "moulded", "sealant", "sealant-and-gasket"] as const;
+
 export interface Fastener {
   readonly id: string;
   readonly name: string;
@@ -215,6 +217,8 @@ export interface Unit {
     readonly spec: string;
     readonly totalL: number;
     readonly panDrainL: number;
+    /** what goes between pan and case; a gasket takes sealant only where it says so */
+    readonly panSeal?: (typeof PAN_SEALS)[number] | undefined;
     readonly converterL?: number | undefined;
     readonly coolerL?: number | undefined;
     /** how it is filled after a repair */

@@ -1,4 +1,4 @@
-import { panFasteners, refillOf, turnOf } from "@gearsense/core/fluid";
+import { panFasteners, panSealText, refillOf, turnOf } from "@gearsense/core/fluid";
 import type { EntryBodies } from "@gearsense/core/job";
 import type { Fastener, Unit } from "@gearsense/core/unit";
 import { useJob } from "../job/job-context.tsx";
@@ -7,7 +7,7 @@ import { Notice } from "../shared/controls.tsx";
 
 const WORDS = { drained: "drained", spilt: "spilt", lines: "cooler lines", converter: "converter" } as const;
 
-/** Litres to fill again, and the bolts of the pan with torque and order. */
+/** Litres to fill again, the seal of the pan, and its bolts with torque and order. */
 export function RefillAndBolts({ pan }: { pan: EntryBodies["pan"] }) {
   const { job } = useJob();
   const { show } = useSettings();
@@ -44,8 +44,9 @@ export function RefillAndBolts({ pan }: { pan: EntryBodies["pan"] }) {
         </section>
       )}
       {bolts.length > 0 && (
-        <section aria-label="Bolts of the pan" className="border border-rule p-3">
-          <h3 className="text-lg">Bolts</h3>
+        <section aria-label="Seal and bolts of the pan" className="border border-rule p-3">
+          <h3 className="text-lg">Seal and bolts</h3>
+          <p>{panSealText(unit)}</p>
           <ul>
             {bolts.map((f) => (
               <li key={f.id} className="border-b border-rule py-1 last:border-0">

@@ -1,11 +1,13 @@
 import type { EntryBodies, EntryOf } from "@gearsense/core/job";
+import { markerSigns } from "@gearsense/core/observe";
 import { Trash2 } from "lucide-react";
 import type { PointerEvent } from "react";
 import { urlOf } from "../api/client.ts";
+import { useObservations } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
-import { Button, TextField } from "../shared/controls.tsx";
+import { Button, SelectField, TextField } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
 
 const MOST_MARKERS = 20;
@@ -15,6 +17,19 @@ export function PhotoDialog({ photo, onClose }: { photo: EntryOf<"photo">; onClo
   const { job, mayEdit } = useJob();
   const form = useEntryForm<EntryBodies["photo"]>("photo", `photo.${photo.body.photoId}`, photo, photo.body);
   const { markers } = form.value;
+  const { data: known } = useObservations();
+  const signs = known ? markerSigns(photo.body.about, known.debris) : [];
+  const change = (at: number, patch: Partial<(typeof markers)[number]>) =>
+    form.set({ markers: markers.map((m, i) => (i === at ? { ...m, ...patch } : m)) });
+  /** what a sign is called is its text, unless somebody wrote another */
+  const choose = (at: number, id: string) => {
+    const labels = new Set(["", ...signs.map((s) => s.label)]);
+    const label = signs.find((s) => s.id === id)?.label ?? "";
+    change(at, {
+      shows: id === "" ? undefined : id,
+      ...(labels.has(markers[at]?.text ?? "") ? { text: label } : {}),
+    });
+  };
   const add = (x: number, y: number) =>
     markers.length < MOST_MARKERS && form.set({ markers: [...markers, { x, y, text: "" }] });
   const onPointerUp = (e: PointerEvent<HTMLDivElement>) => {
@@ -56,21 +71,36 @@ export function PhotoDialog({ photo, onClose }: { photo: EntryOf<"photo">; onClo
         </div>
         <fieldset disabled={!mayEdit} className="flex flex-col gap-2">
           <div className="flex items-center justify-between gap-2">
-            <p className="text-quiet">Touch the picture to mark a place.</p>
+            <p className="text-quiet">
+              Touch the picture to mark a place.
+              {signs.length > 0 && " What a marker shows counts in the odds, unless it is written down elsewhere."}
+            </p>
             <Button onClick={() => add(0.5, 0.5)} disabled={markers.length >= MOST_MARKERS}>
               Mark the middle
             </Button>
           </div>
           {markers.map((m, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: as above
-            <div key={i} className="flex items-end gap-2">
+            <div key={i} className="flex flex-wrap items-end gap-2">
+              {signs.length > 0 && (
+                <SelectField
+                  label={`Marker ${i + 1} shows`}
+                  value={m.shows ?? ""}
+                  onChange={(e) => choose(i, e.target.value)}
+                >
+                  <option value="">Something else</option>
+                  {signs.map((s) => (
+                    <option key={s.id} value={s.id}>
+                      {s.label}
+                    </option>
+                  ))}
+                </SelectField>
+              )}
               <TextField
                 className="flex-1"
                 label={`Marker ${i + 1}`}
                 value={m.text}
-                onChange={(e) =>
-                  form.set({ markers: markers.map((x, k) => (k === i ? { ...x, text: e.target.value } : x)) })
-                }
+                onChange={(e) => change(i, { text: e.target.value })}
               />
               <Button
                 tone="quiet"

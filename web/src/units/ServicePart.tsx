@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import { useSettings } from "../settings/settings.tsx";
 import { Cautions } from "../shared/Caution.tsx";
 import { PlainTable } from "../shared/PlainTable.tsx";
+import { PAN_SEAL_WORDS } from "./kind-words.ts";
 
 function Facts({ title, rows }: { title: string; rows: readonly (readonly [string, ReactNode])[] }) {
   return (
@@ -36,6 +37,7 @@ export function ServicePart({ unit }: { unit: Unit }) {
             ["Specification", fluid.spec],
             ["Total", show(fluid.totalL, "volume")],
             ["Pan drain", show(fluid.panDrainL, "volume")],
+            ["Pan is sealed by", fluid.panSeal ? PAN_SEAL_WORDS[fluid.panSeal] : "not given"],
             ["Converter", maybe(fluid.converterL, "volume")],
             ["Cooler and lines", maybe(fluid.coolerL, "volume")],
             ["Level window", showRange(fluid.level.windowC[0], fluid.level.windowC[1], "temperature")],

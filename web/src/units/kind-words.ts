@@ -4,3 +4,10 @@ export const KIND_WORDS = {
   "dct-wet": "wet dual clutch",
   "dct-dry": "dry dual clutch",
 } as const;
+
+export const PAN_SEAL_WORDS = {
+  gasket: "gasket, dry",
+  moulded: "rubber seal on steel",
+  sealant: "sealant, no gasket",
+  "sealant-and-gasket": "gasket with sealant",
+} as const;

@@ -1,3 +1,5 @@
+import { PAN_SEALS } from "@gearsense/core/unit";
+
 /** How a field of a unit file is typed in. */
 export interface FieldSpec {
   /** dotted path within the row or the file */
@@ -255,6 +257,7 @@ export const SECTIONS: readonly SectionSpec[] = [
       text("fluid.spec", "Fluid"),
       num("fluid.totalL", "Total, l"),
       num("fluid.panDrainL", "Pan drain, l"),
+      choice("fluid.panSeal", "Pan is sealed by", [...PAN_SEALS], opt),
       num("fluid.converterL", "Converter, l", opt),
       num("fluid.coolerL", "Cooler and lines, l", opt),
       choice("fluid.level.method", "Level is read by", ["dipstick", "overflow", "sight-hole"]),

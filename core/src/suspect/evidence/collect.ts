@@ -11,6 +11,7 @@ import {
 } from "../../observe/index.ts";
 import { inSentence, type Unit } from "../../unit/index.ts";
 import type { Evidence } from "./evidence.ts";
+import { fromPhotos } from "./from-photos.ts";
 import { fromCodeMeanings, fromFelt } from "./from-road.ts";
 import { SURENESS } from "./sureness.ts";
 
@@ -38,9 +39,9 @@ export function collectEvidence(
   const drives = drivesByRepairs(state, logs).flatMap((of, repairs) =>
     fromLogs(unit, of).map((e) => since(e, repairs)),
   );
-  const { level, fluid, pan, codesRead, observations, codes, felt, checks } = state;
+  const { level, fluid, pan, codesRead, observations, codes, felt, checks, photos } = state;
   const seqs = new Map<string, number>();
-  for (const e of [level, fluid, pan, codesRead, ...observations, ...codes, ...felt, ...checks])
+  for (const e of [level, fluid, pan, codesRead, ...observations, ...codes, ...felt, ...checks, ...photos])
     if (e) seqs.set(e.id, e.seq);
   state.tried.forEach((t, i) => {
     seqs.set(t.id, state.triedSince[i] as number);
@@ -148,6 +149,7 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
       weight: SURENESS[leaks.body.sure],
     });
   if (pan) list.push(...fromPan(unit, debris, pan));
+  list.push(...fromPhotos(state, debris));
   const present = new Set(state.codes.map((c) => c.body.code));
   const counted = new Set<string>();
   for (const c of state.codes) {

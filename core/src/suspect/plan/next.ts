@@ -95,7 +95,7 @@ export class Planner {
       this.money,
       belief,
       repairsLeft(this.model.repairs, standing.tried),
-      this.model.checks.filter((c) => !standing.done.has(c.id)),
+      this.model.checks.filter((c) => !standing.done.has(c.id) && firstTaken(c, standing.done)),
       standing.tried.size === 0,
     );
   }
@@ -114,6 +114,10 @@ export class Planner {
     return adviseIn(space, space.start, standing.opened);
   }
 }
+
+/** Does a check only take a reading again, and was it taken a first time? One that repeats nothing can always be made. */
+const firstTaken = ({ repeats, component }: Check, done: ReadonlySet<string>): boolean =>
+  repeats === undefined || done.has(repeats) || done.has(`${repeats}:${component}`);
 
 /** Repairs by expected cost. @param p - belief over the sets of the space; absent: its own */
 export function optionsOf(space: PlanSpace, p: Float64Array = space.start, opened: Opened = 0): Option[] {

@@ -53,6 +53,19 @@ it("a check that leads to the same repair whatever it shows is not advised, howe
   expect(leadsTo(all.checks[0] as NextCheck).size).toBeGreaterThan(1);
 });
 
+it("a reading is taken a second time only when it was taken a first time, of the same part", () => {
+  const [brae] = models as [SuspectModel];
+  const planner = new Planner(brae, { hourlyRate: 72 });
+  const hot = (...done: string[]) =>
+    planner
+      .space(belief(brae, [[0, 1]]), { ...FRESH, done: new Set(done) })
+      .checks.filter((c) => c.kindId === "coil-hot" || c.kindId === "level-next-day")
+      .map((c) => c.id);
+  expect(hot()).toEqual([]);
+  expect(hot("resistance:sol_TC")).toEqual(["coil-hot:sol_TC"]);
+  expect(hot("level")).toEqual(["level-next-day"]);
+});
+
 describe.each(models)("planner", (model) => {
   const planner = new Planner(model, { hourlyRate: 72 });
   it("a repair costs at least its own price, its cure is a probability, and the list is in order of expected cost", () => {

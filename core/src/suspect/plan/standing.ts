@@ -12,12 +12,23 @@ export interface Standing {
 }
 export const FRESH: Standing = { done: new Set(), tried: new Set(), opened: 0 };
 
-/** Checks that need not be made again: recorded ones, and the level once it was read at the first look. */
+/** Quick checks of the first look that are a check by another name. */
+const SAME_AS: Readonly<Record<string, string>> = {
+  battery: "battery-rest",
+  misfire: "misfire-count",
+  mounts: "mount-pry",
+  engagement: "engagement-watch",
+};
+
+/** Checks that need not be made again: recorded ones, and what the first look has shown for sure. */
 export function checksDone(unit: Unit, state: JobState): Set<string> {
   const done = new Set(state.checks.map((c) => c.body.checkId));
   if (levelKnown(unit, state)) done.add("level");
   if (state.pan) done.add("pan");
-  if (state.observations.some((o) => o.body.rung === "misfire" && !o.body.skipped)) done.add("misfire-count");
+  for (const { body } of state.observations) {
+    const check = SAME_AS[body.rung];
+    if (check && !body.skipped && body.sure !== "doubtful") done.add(check);
+  }
   return done;
 }
 
