@@ -282,7 +282,7 @@ test("what cannot be is refused with the reason, and nothing typed is lost", asy
   await expect(pan.getByText("above 150 °C no fluid is drained")).toBeVisible();
   await pan.getByLabel("Drained at, °C").fill("60");
   await pan.getByRole("button", { name: "Store what was found" }).click();
-  await expect(pan.getByText("Brae P6 holds 9.2 l in all: 14.0 l cannot have come out of it.")).toBeVisible();
+  await expect(pan.getByText("Brae P6 holds 9.2 l: 14.0 l cannot have come out of it.")).toBeVisible();
   await expect(pan.getByLabel("Volume drained, l")).toHaveValue("14");
   await page.getByLabel("Photo of the magnet").setInputFiles({
     name: "magnet.jpg",
@@ -323,4 +323,38 @@ test("a viewer sees the evidence and changes none of it", async ({ page, context
   await expect(page.getByRole("button", { name: "Open the photo of the magnet" })).toBeVisible();
   await expect(page.getByRole("button", { name: "Store what was found" })).toBeHidden();
   await expect(page.getByLabel("Photo of the magnet", { exact: true })).toBeHidden();
+});
+
+test("what is marked in a photo counts in the odds; the pan goes back by the unit file; limits are typed where it has none", async ({
+  page,
+  context,
+}) => {
+  await signedIn(context);
+  const job = await newJob(context);
+  await page.goto(`/jobs/${job.id}/pan`);
+  await expect(page.getByRole("region", { name: "Seal and bolts of the pan" })).toContainText(
+    "Rubber seal on a steel carrier",
+  );
+  await page.getByLabel("Photo of the magnet").setInputFiles(await fluidPhoto());
+  await page.getByRole("button", { name: "Open the photo of the magnet" }).click();
+  const dialog = page.getByRole("dialog");
+  await dialog.getByRole("button", { name: "Mark the middle" }).click();
+  await dialog.getByLabel("Marker 1 shows").selectOption({ label: "Brass or bronze flakes" });
+  await expect(dialog.getByRole("textbox", { name: "Marker 1" })).toHaveValue("Brass or bronze flakes");
+  await dialog.getByRole("button", { name: "Store the markers" }).click();
+  await expect(dialog).toBeHidden();
+  await page.getByRole("link", { name: /^Suspects/ }).click();
+  await page.getByRole("tab", { name: "For and against" }).click();
+  await expect(page.getByText("Photo: brass or bronze flakes").first()).toBeVisible();
+  // a limit that no unit file has, in the reader's units
+  await page.getByRole("button", { name: /^Units of measure/ }).click();
+  await page.getByRole("tab", { name: "Choose another check" }).click();
+  await page.getByLabel("Find a check").fill("clearances of the pump");
+  await page.getByRole("button", { name: /Record: Clearances of the pump/i }).click();
+  const numbers = page.getByRole("dialog").getByRole("region", { name: "Numbers" });
+  await expect(numbers.getByText("type it from the maker’s data").first()).toBeVisible();
+  await numbers.getByLabel("Gear or rotor to cover, to, in").fill("0.002");
+  await numbers.getByLabel("Gear or rotor to cover, in", { exact: true }).fill("0.006");
+  await expect(numbers.getByText(/^0\.006 ± 0\.00\d+ in: out/)).toBeVisible();
+  await expect(page.getByRole("dialog").getByRole("radio", { name: "Worn" })).toBeChecked();
 });

@@ -97,8 +97,8 @@ test("a leak or a low level is never left as the best; a unit from the shelf cou
   });
   await page.goto(`/jobs/${job.id}/decide`);
   const leave = options(page).getByRole("row", { name: /Leave it as it is/ });
-  await expect(leave).toContainText("against it: the fluid level is low");
-  await expect(leave).toContainText("against it: it leaks");
+  await expect(leave).toContainText("not advised: the fluid level is low");
+  await expect(leave).toContainText("not advised: it leaks");
   await expect(leave).not.toContainText("lowest likely total");
   await expect(page.getByText(/lowest likely total/)).toBeVisible();
   await entry(context, job, "felt", worn);

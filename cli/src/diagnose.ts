@@ -177,12 +177,12 @@ export function describeDiagnosis(d: Diagnosis): string {
   const [repair] = d.repairs;
   if (d.act === "check" && check) {
     lines.push(
-      `Next check: ${check.title} (${check.minutes} min, ${check.cost.toFixed(0)}), expected ${check.expectedCost.toFixed(0)} in all`,
+      `Next check: ${check.title} (${check.minutes} min, ${check.cost.toFixed(0)}), likely total ${check.expectedCost.toFixed(0)}`,
     );
     for (const b of check.branches) lines.push(`  ${b.label} ${percent(b.probability)}: then ${b.act.title}`);
   } else if (repair)
     lines.push(
-      `Act: ${repair.title}, cures ${percent(repair.cures)}, ${repair.cost.toFixed(0)}, expected ${repair.expectedCost.toFixed(0)} in all`,
+      `Act: ${repair.title}, cures ${percent(repair.cures)}, ${repair.cost.toFixed(0)}, likely total ${repair.expectedCost.toFixed(0)}`,
     );
   lines.push(
     `To a right repair on average: ${d.orders.expectedCost.toFixed(0)} so, ${d.orders.cheapestFirst.toFixed(0)} cheapest check first, ${d.orders.likeliestFirst.toFixed(0)} straight to the likeliest`,

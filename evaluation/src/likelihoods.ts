@@ -189,14 +189,14 @@ function rowFrom(
   const gain = outcomes.reduce((s, o) => s + share(o) * worth * Math.log((p[o] as number) / (without[o] as number)), 0);
   const difference = Math.max(...outcomes.map((o) => Math.abs((p[o] as number) - (without[o] as number))));
   if (gain < LEAST_GAIN && (!written || difference < LEAST_DIFFERENCE)) return undefined;
-  const why = (before?.why ?? "by what it does to the drive").replace(/; counted on .*$/, "");
+  const why = (before?.why ?? "from what it does on a drive").replace(/; counted on .*$/, "");
   return {
     faults: [classId],
     relation,
     ...(stays ? { stays } : {}),
     ...(at ? { at } : {}),
     p: rounded(p),
-    why: `${why}; counted on ${cell.vehicles} simulated vehicles`,
+    why: `${why}; counted on ${cell.vehicles} simulated ${cell.vehicles === 1 ? "vehicle" : "vehicles"}`,
   };
 }
 

@@ -280,13 +280,7 @@ describe("interval", () => {
     ["tows in the hills", { towing: true, hills: true }, 28_000, ["tows", "hills"], undefined],
     ["a tenth of it hot", { shareAbove110C: 0.1 }, 42_000, ["a tenth of the time or more above 110 °C"], undefined],
     ["a quarter of it hot", { shareAbove110C: 0.4 }, 30_000, ["a quarter of the time or more above 110 °C"], undefined],
-    [
-      "burnt before",
-      { fluidWasBurnt: true },
-      36_000,
-      ["the fluid before was burnt: the linings are not what they were"],
-      2000,
-    ],
+    ["burnt before", { fluidWasBurnt: true }, 36_000, ["the fluid before was burnt: the linings have suffered"], 2000],
     ["unknown in it", { fluidMixedOrUnknown: true }, 42_000, ["mixed or unknown fluid stays in it"], 2000],
     ["water", { waterWasFound: true }, 60_000, [], 500],
     [

@@ -46,7 +46,7 @@ export function nextInterval(input: IntervalInput): Interval {
   const hot = HOT_STEPS.find(([share]) => (input.shareAbove110C ?? 0) >= share);
   if (hot) add(true, hot[1], hot[2]);
   add(input.fluidMixedOrUnknown, 0.7, "mixed or unknown fluid stays in it");
-  add(input.fluidWasBurnt, 0.6, "the fluid before was burnt: the linings are not what they were");
+  add(input.fluidWasBurnt, 0.6, "the fluid before was burnt: the linings have suffered");
   const product = reasons.reduce((p, r) => p * r.factor, 1);
   const km = Math.max(LEAST_SHARE, product) * input.baseKm;
   const second = input.waterWasFound ? 500 : input.fluidWasBurnt || input.fluidMixedOrUnknown ? 2000 : undefined;

@@ -24,12 +24,12 @@ export function checkAgainstUnit<K extends EntryKind>(
     ] as const)
       if (v !== null && Math.abs(v) > totalL)
         wrong[field] =
-          `${unit.name} holds ${l(totalL)} in all: ${l(Math.abs(v))} from full cannot be. Was it meant in tenths?`;
+          `${unit.name} holds ${l(totalL)}: ${l(Math.abs(v))} from full cannot be. Was it meant in tenths?`;
   }
   if (kind === "pan") {
     const { drainedL } = body as EntryBodies["pan"];
     if (drainedL !== null && drainedL > totalL * MOST_OF_TOTAL)
-      wrong.drainedL = `${unit.name} holds ${l(totalL)} in all: ${l(drainedL)} cannot have come out of it.`;
+      wrong.drainedL = `${unit.name} holds ${l(totalL)}: ${l(drainedL)} cannot have come out of it.`;
   }
   if (kind === "intake") {
     const has = new Set(unit.gears.map((g) => g.name));

@@ -1,2 +1,3 @@
+export { percent } from "./percent.ts";
 export type { Formatted, Quantity, UnitSystem } from "./quantity.ts";
 export { formatHours, formatQuantity, formatRange, fromDisplay, toDisplay, unitLabel } from "./quantity.ts";

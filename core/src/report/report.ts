@@ -4,7 +4,7 @@ import { deltaE2000 } from "../fluid/index.ts";
 import { type EntryBodies, type JobState, type MeasuredValue, SYMPTOM_WORDS } from "../job/index.ts";
 import { QUANTITIES } from "../measure/index.ts";
 import { feltText } from "../observe/index.ts";
-import { formatQuantity, formatRange, toDisplay, type UnitSystem, unitLabel } from "../quantity/index.ts";
+import { formatQuantity, formatRange, percent, toDisplay, type UnitSystem, unitLabel } from "../quantity/index.ts";
 import type { Ranking } from "../suspect/index.ts";
 import type { Unit } from "../unit/index.ts";
 import { agreedPrice } from "./agreed.ts";
@@ -110,8 +110,6 @@ function valueText(v: MeasuredValue, system: UnitSystem): string {
   return `${v.name} ${n(v.value)} ± ${n(2 * v.uncertainty)} ${quantity ? unitLabel(quantity, system) : v.unit} (${limits.filter(Boolean).join(" ")}), ${v.instrument.toLowerCase()}`;
 }
 
-const percent = (p: number) => `${Math.round(p * 100)} %`;
-
 /** Pairs of bars for the conditions that both drives met, at most eight, worst first. */
 export function beforeAfterBars(comparison: Comparison, system: UnitSystem): BeforeAfterBar[] {
   return comparison.findings
@@ -194,7 +192,7 @@ export function buildReport(input: ReportInput): Report {
   );
   if (state.photos.length > 0)
     add("photos", "Photos", [], {
-      columns: ["Of", "Caption", "Marked in it"],
+      columns: ["Photo of", "Caption", "Marked"],
       rows: state.photos.map(({ body }) => [body.about, body.caption, body.markers.map((m) => m.text).join("; ")]),
     });
   const { pan } = state;

@@ -173,7 +173,7 @@ export function readCircuit(
         measuredBad?.because ??
         (state === "suspect"
           ? dead.length === 1
-            ? "nothing that works needs it"
+            ? "nothing that works depends on it"
             : `explains ${explains.length === dead.length ? "all" : explains.length} of the ${dead.length} that are dead`
           : "would explain only a part of what is dead"),
       entryId: cleared?.entryId ?? measuredBad?.entryId,
@@ -195,7 +195,7 @@ function sentence(unit: Unit, dead: readonly Known[], open: readonly Piece[], fo
   if (open.length === 0)
     return `${names}: every piece of the circuit is cleared. The control unit’s own input is left, or one of the readings is wrong.`;
   const list = open.map((p) => p.title).join("; ");
-  return found ? `Found at: ${list}.` : `${names} dead. Left: ${list}.`;
+  return found ? `Found at: ${list}.` : `${names} dead. Still suspect: ${list}.`;
 }
 
 /** Readings that part the suspects, the most even cut first. */
@@ -263,7 +263,7 @@ function readingsFor(unit: Unit, open: readonly Piece[], dead: readonly Known[],
     else if (unit.sensors.find((s) => s.id === id)?.channel.endsWith("_rpm"))
       add(id, [piece], {
         checkId: `sensor-swap:${id}`,
-        title: `A known good one in place of ${inSentence(piece.title)}`,
+        title: `${piece.title}: swap in a known good one`,
         touch: ["fit the known good one, turn the wheel or drive", ""],
         expect: "the reading is back",
         condition: "supply, ground and wire measured good before",

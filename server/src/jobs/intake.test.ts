@@ -18,7 +18,7 @@ describe("what cannot be in this unit", () => {
       "level",
       { state: "low", method: "overflow", fluidC: 40, litresFromFull: -14, engineRunning: true, note: "" },
       "body.litresFromFull",
-      /Brae P6 holds 9.2 l in all/,
+      /Brae P6 holds 9.2 l/,
     ],
     [
       "pan",

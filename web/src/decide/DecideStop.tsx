@@ -8,7 +8,7 @@ import {
   SELL_SHARE,
 } from "@gearsense/core/decide";
 import type { Wish } from "@gearsense/core/job";
-import { formatHours } from "@gearsense/core/quantity";
+import { formatHours, percent } from "@gearsense/core/quantity";
 import { decidedOption } from "@gearsense/core/report";
 import { decisionEntry } from "@gearsense/core/suspect";
 import clsx from "clsx";
@@ -20,7 +20,6 @@ import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Button, Heading, Notice, Progress, TextArea } from "../shared/controls.tsx";
-import { percent } from "../shared/percent.ts";
 import { useMoney } from "../shared/useMoney.ts";
 import { Estimate } from "./Estimate.tsx";
 import { OriginOf } from "./OriginOf.tsx";
@@ -34,7 +33,7 @@ const WISHES: Record<Wish, string> = {
   "cheap-and-safe": "wants it cheap and safe",
   quick: "wants it quickly",
   "sell-soon": "wants to sell it soon",
-  "only-know": "only wants to know",
+  "only-know": "wants a diagnosis only",
 };
 
 /** What the likely total of an option without a repair is. */
@@ -188,8 +187,8 @@ function Owner() {
         ? "What the vehicle is worth is not recorded. "
         : `The vehicle is worth ${money(vehicleValue)}. `}
       {horizon.keepYears > 0 &&
-        `Counted: ${horizon.keepYears} ${horizon.keepYears === 1 ? "year" : "years"} to keep, so that parts which fail early and warranty weigh. `}
-      {horizon.downtimeADay > 0 && `Counted: ${money(horizon.downtimeADay)} for each day that it stands. `}
+        `Reckoned with ${horizon.keepYears} ${horizon.keepYears === 1 ? "year" : "years"} of keeping it: warranty counts, and parts that fail early. `}
+      {horizon.downtimeADay > 0 && `Each day that it stands counts ${money(horizon.downtimeADay)}. `}
       <Link className="underline" to={`/jobs/${job.id}/intake`}>
         Intake
       </Link>
@@ -256,7 +255,7 @@ function Options({
                     {WITHOUT[f.choice.id] && <span className="block text-sm text-quiet">{WITHOUT[f.choice.id]}</span>}
                     {f.against.map((a) => (
                       <span key={a} className="block text-sm text-stop">
-                        against it: {a}
+                        not advised: {a}
                       </span>
                     ))}
                     {f === chosen && f.choice.source && (

@@ -1,9 +1,8 @@
 import type { Decision, Figures } from "@gearsense/core/decide";
-import { formatHours } from "@gearsense/core/quantity";
+import { formatHours, percent } from "@gearsense/core/quantity";
 import { inSentence } from "@gearsense/core/unit";
 import { Fragment } from "react";
 import { Link } from "react-router";
-import { percent } from "../shared/percent.ts";
 
 /** Where the figures of one option come from: the odds, the library's times and prices, the draws. */
 export function OriginOf({

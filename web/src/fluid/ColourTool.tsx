@@ -242,7 +242,7 @@ function ColourReading({
           onClick={onTake}
           className="label min-h-11 self-start rounded-sm border border-field bg-panel px-4 hover:border-ink"
         >
-          Take this colour into the record
+          Store this colour
         </button>
       )}
     </section>

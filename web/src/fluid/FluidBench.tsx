@@ -60,7 +60,7 @@ export function FluidBench({
       onChange={(n) => onChange({ [field]: n === null ? null : fromDisplay(n, "volume", system) })}
       error={
         field === "drainL" && v.drainL !== null && (v.drainL <= 0 || v.drainL > totalL)
-          ? `${unit.name} holds ${show(totalL, "volume", 1)} in all`
+          ? `${unit.name} holds ${show(totalL, "volume", 1)}`
           : undefined
       }
     />
@@ -121,7 +121,7 @@ export function FluidBench({
         </div>
         {worked.history.length > 0 && (
           <p className="mt-2 figures text-lg" role="status">
-            As {equivalentHours(worked.history).toFixed(equivalentHours(worked.history) < 10 ? 2 : 0)} hours at{" "}
+            Same as {equivalentHours(worked.history).toFixed(equivalentHours(worked.history) < 10 ? 2 : 0)} hours at{" "}
             {show(90, "temperature")}; {Math.round(shareAbove(worked.history, 110) * 100)} % of the time above{" "}
             {show(110, "temperature")}
           </p>
@@ -136,7 +136,7 @@ export function FluidBench({
             options={TARGETS}
             onChange={(t) => onChange({ targetPct: Number(t) })}
           />
-          {volume("drainL", "One drain takes", `of ${show(totalL, "volume", 1)} in all`)}
+          {volume("drainL", "One drain takes out", `of ${show(totalL, "volume", 1)} in the unit`)}
           <NumberField
             label="Price a litre"
             value={v.pricePerLitre}

@@ -49,7 +49,7 @@ export function SituationPicture({
   return (
     <div className="flex flex-col gap-3">
       <div>
-        <span className="label">Load: tap where on the road</span>
+        <span className="label">Load: tap the place on the road</span>
         <div
           role="radiogroup"
           aria-label={`Load of symptom ${number}`}

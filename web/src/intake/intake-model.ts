@@ -60,7 +60,7 @@ export const WISHES = [
   { value: "cheap-and-safe", label: "Cheap and safe" },
   { value: "quick", label: "Needs it quickly" },
   { value: "sell-soon", label: "To sell it" },
-  { value: "only-know", label: "Only to know" },
+  { value: "only-know", label: "Diagnosis only" },
 ] as const satisfies readonly { value: NonNullable<IntakeValue["wish"]>; label: string }[];
 
 /** While no unit is chosen. */

@@ -1,10 +1,10 @@
 import type { SuspectsView } from "@gearsense/contract";
+import { percent } from "@gearsense/core/quantity";
 import clsx from "clsx";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { Popover } from "radix-ui";
 import { Link } from "react-router";
 import { useSuspects } from "../api/queries.ts";
-import { percent } from "../shared/percent.ts";
 import { useJob } from "./job-context.tsx";
 
 type Suspect = SuspectsView["ranking"]["suspects"][number];

@@ -1,7 +1,6 @@
 import type { JobView } from "@gearsense/contract";
 import { foldJob, type JobState, type STAGES } from "@gearsense/core/job";
-import { formatQuantity, type UnitSystem } from "@gearsense/core/quantity";
-import { percent } from "../shared/percent.ts";
+import { formatQuantity, percent, type UnitSystem } from "@gearsense/core/quantity";
 
 /** The stages that every job goes through, and two benches that it may stop at. */
 export const STOP_IDS = [

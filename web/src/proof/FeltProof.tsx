@@ -103,7 +103,7 @@ export function FeltProof({ proof }: { proof: Proof }) {
         {mayEdit && (
           <>
             <TextArea
-              label="Note to the road test"
+              label="Note on the road test"
               hint="Road, load, who drove, who counted."
               value={form.value.note}
               onChange={(e) => form.set({ note: e.target.value })}

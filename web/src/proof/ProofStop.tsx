@@ -185,7 +185,7 @@ function Verdicts({ proof }: { proof: Compared }) {
       )}
       {mayEdit && (
         <TextArea
-          label="Note to the proof"
+          label="Note on the proof"
           hint="Road, load, leaks looked for again."
           value={form.value.note}
           onChange={(e) => form.set({ note: e.target.value })}

@@ -1,5 +1,5 @@
 import type { SuspectsView } from "@gearsense/contract";
-import { percent } from "../shared/percent.ts";
+import { percent } from "@gearsense/core/quantity";
 
 type NextCheck = SuspectsView["advice"]["checks"][number];
 type Branch = NextCheck["branches"][number];

@@ -13,7 +13,7 @@ import {
   windowOf,
   windowText,
 } from "@gearsense/core/measure";
-import { fromDisplay, type Quantity, toDisplay, unitLabel } from "@gearsense/core/quantity";
+import { fromDisplay, percent, type Quantity, toDisplay, unitLabel } from "@gearsense/core/quantity";
 import type { Unit } from "@gearsense/core/unit";
 import clsx from "clsx";
 import { useEffect, useState } from "react";
@@ -22,7 +22,6 @@ import { useJob } from "../job/job-context.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { SelectField, TextField } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
-import { percent } from "../shared/percent.ts";
 
 /** Numbers of a check with the outcome that they speak for. */
 export interface Measured {

@@ -1,4 +1,5 @@
 import type { CatalogueView, SuspectsView } from "@gearsense/contract";
+import { percent } from "@gearsense/core/quantity";
 import { agreedPrice } from "@gearsense/core/report";
 import { Tabs } from "radix-ui";
 import { useMemo, useState } from "react";
@@ -9,7 +10,6 @@ import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
 import { Weights } from "../job/OddsStrip.tsx";
 import { Button, EmptyState, Heading, Notice, SelectField } from "../shared/controls.tsx";
-import { percent } from "../shared/percent.ts";
 import { useMoney } from "../shared/useMoney.ts";
 import { AfterRepairs } from "./AfterRepairs.tsx";
 import { ApplicationChart } from "./ApplicationChart.tsx";
@@ -183,8 +183,8 @@ function NextStep({
     return (
       <>
         <p>
-          Reproduce the complaint on a quiet road with somebody else at the wheel: with the scan tool recording, or
-          without one by tapping on the chart what each gear does. Good gears clear elements, bad gears accuse them.
+          Reproduce the complaint on a quiet road with a helper at the wheel: with the scan tool recording, or without
+          one by tapping on the chart what each gear does. Good gears clear elements, bad gears accuse them.
         </p>
         {step.next && (
           <div>

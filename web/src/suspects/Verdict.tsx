@@ -1,9 +1,9 @@
 import type { SuspectsView } from "@gearsense/contract";
+import { percent } from "@gearsense/core/quantity";
 import { Link } from "react-router";
 import { useOrders } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Notice } from "../shared/controls.tsx";
-import { percent } from "../shared/percent.ts";
 
 type Ranking = SuspectsView["ranking"];
 

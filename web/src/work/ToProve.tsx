@@ -17,7 +17,7 @@ export function ToProve() {
   return (
     <section aria-label="To be proved after the work">
       <h2 className="text-xl">To be proved after the work</h2>
-      <p className="text-quiet">The same channels, the same road, somebody else at the wheel.</p>
+      <p className="text-quiet">The same channels, the same road, a helper at the wheel.</p>
       <table className="mt-1 w-full text-left">
         <thead>
           <tr className="border-b border-ink">

@@ -88,7 +88,7 @@ export default function WorkStop() {
             <Link className="underline" to={`/jobs/${job.id}/decide`}>
               Choose a repair with its reason
             </Link>
-            , or record work that was done all the same.
+            , or record work that was done anyway.
           </EmptyState>
         )}
         {mayEdit && repairs.length > 0 && <Cautions names={names} holds={holds} />}

@@ -54,7 +54,7 @@ export const heat: Measure<"heat"> = {
       "all",
       {},
       loses ? "loses" : "cools",
-      loses ? "Warms on while cruising" : "Cooler keeps up while cruising",
+      loses ? "Keeps warming up while cruising" : "Cooler keeps up while cruising",
       false,
     );
   },

@@ -87,8 +87,8 @@ function launchFindings(frame: Frame, launches: readonly Launch[], rough: boolea
         measures: [
           { name: "peak to peak", value: median(hits.map((l) => judderRpm(l) ?? 0)), quantity: "speed-rpm" },
           { name: "frequency", value: median(hits.map((l) => l.judder?.frequencyHz ?? 0)), quantity: "frequency" },
-          { name: "launches concerned", value: hits.length, quantity: "count" },
-          { name: "made in all", value: judged.length, quantity: "count" },
+          { name: "launches over the limit", value: hits.length, quantity: "count" },
+          { name: "launches made", value: judged.length, quantity: "count" },
         ],
         limit: { value: limit, quantity: "speed-rpm", source: "typical" },
         confidence: confidence(frame, hits.length, hits.length * 2, 12),

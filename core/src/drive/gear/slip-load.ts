@@ -19,8 +19,8 @@ const SAYS = {
 } as const;
 
 const SCOPE_SAYS = {
-  everywhere: "No gear held more than what slips elsewhere",
-  between: "Other gears held somewhat more than what slips",
+  everywhere: "No gear held more torque than the one that slips",
+  between: "Other gears held a little more torque than the one that slips",
   "one-place": "Other gears held far more than what slips",
 } as const;
 

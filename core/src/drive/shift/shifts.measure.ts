@@ -178,8 +178,8 @@ function shiftFindings(
         },
         measures: [
           { name: measure, value: median(hits.map(of)), quantity },
-          { name: "shifts concerned", value: hits.length, quantity: "count" },
-          { name: "made in all", value: list.length, quantity: "count" },
+          { name: "shifts over the limit", value: hits.length, quantity: "count" },
+          { name: "shifts made", value: list.length, quantity: "count" },
         ],
         limit: { value, quantity, source: from },
         confidence: confidence(frame, hits.length, hits.length * 2, rate),

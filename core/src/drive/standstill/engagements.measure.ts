@@ -54,7 +54,7 @@ function engagementFindings(frame: Frame, engagements: readonly Engagement[]): F
             quantity: "duration",
           },
           { name: "late", value: late.length, quantity: "count" },
-          { name: "made in all", value: all.length, quantity: "count" },
+          { name: "engagements made", value: all.length, quantity: "count" },
         ],
         limit: { value: limit.value, quantity: "duration", source: limit.source },
         confidence: confidence(frame, late.length, late.length * 2, 4),
