@@ -106,7 +106,7 @@ const OscillationGroup = z.object({
   eachWindowRpm: z.array(n),
   frequencyHz: maybe,
 });
-const SwingSample = z.object({ gear: z.string(), peakToPeakRpm: n, load: maybe, fluidC: maybe, vehicleKmh: maybe });
+const VibrationSample = z.object({ gear: z.string(), peakToPeakRpm: n, load: maybe, fluidC: maybe, vehicleKmh: maybe });
 const Peak = z.object({ frequencyHz: n, peakToPeak: n, prominence: n });
 
 /** What the analysis of one log says; printed by `./gearsense analyze --json` and stored with the job. */
@@ -259,9 +259,11 @@ export const AnalysisFile = z
         }),
       ),
       openPeakToPeakRpm: maybe,
-      slipWindows: z.array(SwingSample),
+      slipWindows: z.array(VibrationSample),
       judged: z.array(
-        SwingSample.extend({ cause: z.enum(["shudder", "engine", "output shaft", "wheels", "unknown"]).optional() }),
+        VibrationSample.extend({
+          cause: z.enum(["shudder", "engine", "output shaft", "wheels", "unknown"]).optional(),
+        }),
       ),
       engineAloneWindows: n,
       shudderLimit: z.object({ value: n, source: z.enum(["unit file", "this drive", "typical"]) }).optional(),
@@ -313,7 +315,7 @@ export const AnalysisFile = z
         torqueNm: maybe,
       }),
     ),
-    loadReversals: z.array(z.object({ gear: z.string(), startS: n, swingRpm: n, torqueStepNm: maybe })),
+    loadReversals: z.array(z.object({ gear: z.string(), startS: n, vibrationRpm: n, torqueStepNm: maybe })),
     lapses: z.array(z.object({ startS: n, endS: n, vehicleKmh: n })).optional(),
     gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
     pull: z.object({ share: n, seconds: n, startShare: maybe, couplingShare: maybe }).optional(),
@@ -331,7 +333,7 @@ export const AnalysisFile = z
         highestSlipRpm: n,
         energyKj: maybe,
         judder: Peak.optional(),
-        swingDies: z.boolean(),
+        vibrationDies: z.boolean(),
         torqueNm: maybe,
         clutchC: maybe,
         pedalPct: maybe,

@@ -311,10 +311,10 @@ export const API = {
   importJob: route({
     method: "post",
     path: "/api/import",
-    summary: "Import an exported job",
+    summary: "Import an exported job; what was left out of it is told",
     role: "owner",
     body: "bytes",
-    response: Job,
+    response: z.object({ job: Job, leftOut: z.array(z.string()) }).meta({ id: "ImportedJob" }),
   }),
   units: route({
     method: "get",

@@ -1,6 +1,6 @@
 import { type EntryBodies, type EntryKind, FELT_OUTCOMES, outcomesAt } from "@gearsense/core/job";
 import { z } from "zod";
-import { Filled, Id, Text, Timestamp } from "./quantities.ts";
+import { Day, Filled, Id, Text, Timestamp } from "./quantities.ts";
 
 export const SymptomSchema = z.object({
   kind: z.enum(["slip", "harsh", "shudder", "limp", "no-drive", "late", "noise", "leak", "warning-light"]),
@@ -242,7 +242,7 @@ export const TypedBodies = {
       .array(
         z.object({
           what: Filled(200, "The follow-up"),
-          dueOn: z.iso.date().nullable(),
+          dueOn: Day.nullable(),
           dueKm: z.number().min(0).max(5e6).nullable(),
           why: Text(300),
         }),
@@ -332,7 +332,7 @@ export const TypedBodies = {
       .array(
         z.object({
           what: Filled(200, "The follow-up"),
-          dueOn: z.iso.date().nullable(),
+          dueOn: Day.nullable(),
           dueKm: z.number().min(0).max(5e6).nullable(),
         }),
       )
@@ -350,22 +350,22 @@ export const TypedBodies = {
 export const ComputedBodies = {
   log: z.object({
     logId: Id,
-    fileName: z.string(),
-    bytes: z.int(),
+    fileName: z.string().max(200),
+    bytes: z.int().min(0),
     sha256: Sha256,
     role: z.enum(["before", "after"]),
     label: z.string().max(40).optional(),
   }),
-  analysis: z.object({ logId: Id, findings: z.int(), headline: z.string() }),
+  analysis: z.object({ logId: Id, findings: z.int().min(0), headline: z.string().max(2000) }),
 } satisfies { [K in "log" | "analysis"]: z.ZodType<EntryBodies[K]> };
 
 const common = {
   id: Id,
-  seq: z.int().min(1),
+  seq: z.int().min(1).max(1_000_000),
   at: Timestamp,
-  author: z.string(),
+  author: z.string().min(1).max(120),
   source: z.enum(["typed", "file", "computed"]),
-  slot: z.string(),
+  slot: z.string().max(200),
 };
 
 const entry = <K extends EntryKind>(kind: K, body: z.ZodType<EntryBodies[K]>) =>

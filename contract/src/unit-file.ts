@@ -39,6 +39,26 @@ const GearTrain = z.object({
     .optional(),
   links: z.array(Joins).max(40),
 });
+/**
+ * What a unit can have, with room to spare: the largest of ours has 10 gears, 7 elements and 11 solenoids. Judging takes time
+ * by their products.
+ */
+export const MOST_OF_A_UNIT = {
+  gears: 16,
+  elements: 24,
+  solenoids: 24,
+  sensors: 16,
+  nets: 60,
+  connects: 40,
+  codes: 200,
+  components: 40,
+  rows: 60,
+  shifts: 300,
+} as const;
+const MOST = MOST_OF_A_UNIT;
+/** A record with at most so many keys. */
+const few = <S extends z.ZodType<Record<string, unknown>>>(record: S, most: number): S =>
+  record.refine((r) => Object.keys(r).length <= most, `has over ${most} rows`) as S;
 const words = (max: number) => z.array(z.string().min(1).max(300)).max(max);
 
 /** `*.unit.json`: what the program knows about one kind of transmission. */
@@ -53,7 +73,10 @@ export const UnitFile = z
     layout: z.enum(["longitudinal", "transverse"]),
     description: z.string().max(600),
     maxInputTorqueNm: z.number().positive().max(5000),
-    gears: z.array(z.object({ name: z.string().regex(/^(R|\d{1,2})$/), ratio: z.number() })).min(3),
+    gears: z
+      .array(z.object({ name: z.string().regex(/^(R|\d{1,2})$/), ratio: z.number() }))
+      .min(3)
+      .max(MOST.gears),
     finalDrive: z.number().positive(),
     tyreRadiusM: z.number().positive().max(2),
     elements: z
@@ -64,7 +87,7 @@ export const UnitFile = z
           kind: z.enum(["clutch", "brake", "band", "one-way-clutch", "dual-clutch", "fork"]),
           plates: z.int().min(1).optional(),
           joins: Joins.optional(),
-          positions: z.record(z.string(), Joins).optional(),
+          positions: few(z.record(z.string(), Joins), MOST.gears).optional(),
           bench: z
             .object({
               clearanceMm: Span,
@@ -81,29 +104,37 @@ export const UnitFile = z
             .optional(),
         }),
       )
-      .min(2),
-    application: z.record(
-      z.string(),
-      z.array(z.object({ element: id, driveOnly: z.boolean().optional(), towards: z.string().optional() })),
+      .min(2)
+      .max(MOST.elements),
+    application: few(
+      z.record(
+        z.string(),
+        z
+          .array(z.object({ element: id, driveOnly: z.boolean().optional(), towards: z.string().optional() }))
+          .max(MOST.elements),
+      ),
+      MOST.rows,
     ),
-    solenoids: z.array(
-      z.object({
-        id,
-        name,
-        kind: z.enum(["on-off", "pressure-control"]),
-        feeds: z.string(),
-        resistanceOhmAt20C: Span,
-        unpoweredState: z.enum(["applied", "released"]),
-      }),
-    ),
-    solenoidChart: z.record(z.string(), z.record(z.string(), SolenoidState)),
-    neutral: z.array(id).optional(),
+    solenoids: z
+      .array(
+        z.object({
+          id,
+          name,
+          kind: z.enum(["on-off", "pressure-control"]),
+          feeds: z.string(),
+          resistanceOhmAt20C: Span,
+          unpoweredState: z.enum(["applied", "released"]),
+        }),
+      )
+      .max(MOST.solenoids),
+    solenoidChart: few(z.record(z.string(), few(z.record(z.string(), SolenoidState), MOST.solenoids)), MOST.rows),
+    neutral: z.array(id).max(MOST.elements).optional(),
     limp: z.object({ gear: z.string(), linePressureKpa: z.number().positive().optional() }),
     converter: z
       .object({
         stallTorqueRatio: z.number().min(1).max(4),
         stallRpm: z.number().positive(),
-        clutchGears: z.array(z.string()),
+        clutchGears: z.array(z.string()).max(MOST.gears),
         strategy: z.enum(["locked", "controlled-slip"]),
         targetSlipRpm: z.number().min(0),
         stallTorqueNm: z.number().positive().optional(),
@@ -115,50 +146,56 @@ export const UnitFile = z
       })
       .optional(),
     gearTrain: GearTrain.optional(),
-    sensors: z.array(
-      z.object({
-        id,
-        name,
-        channel: z.string(),
-        teeth: z.int().min(1).optional(),
-        shaft: z.string().optional(),
-        perInput: z.record(z.string(), z.number().min(0)).optional(),
-        validGears: z.union([z.literal("all"), z.array(z.string())]),
-      }),
-    ),
-    nets: z.array(
-      z.object({
-        id,
-        name,
-        kind: z.enum(["supply", "ground", "signal"]),
-        connects: z.array(id),
-        pins: z.string(),
-        wires: z.string().max(60).optional(),
-        volts: z.number().positive().max(60).optional(),
-      }),
-    ),
+    sensors: z
+      .array(
+        z.object({
+          id,
+          name,
+          channel: z.string(),
+          teeth: z.int().min(1).optional(),
+          shaft: z.string().optional(),
+          perInput: few(z.record(z.string(), z.number().min(0)), MOST.gears).optional(),
+          validGears: z.union([z.literal("all"), z.array(z.string()).max(MOST.gears)]),
+        }),
+      )
+      .max(MOST.sensors),
+    nets: z
+      .array(
+        z.object({
+          id,
+          name,
+          kind: z.enum(["supply", "ground", "signal"]),
+          connects: z.array(id).max(MOST.connects),
+          pins: z.string(),
+          wires: z.string().max(60).optional(),
+          volts: z.number().positive().max(60).optional(),
+        }),
+      )
+      .max(MOST.nets),
     testPorts: z.array(z.string().max(40)).max(40).optional(),
-    codes: z.array(
-      z.object({
-        code: z.string().regex(/^[PCBU]\d[0-9A-F]{3}$/),
-        text: name,
-        components: z.array(z.string()),
-        ofSignal: z.boolean().optional(),
-        condition: z.string().max(200).optional(),
-      }),
-    ),
+    codes: z
+      .array(
+        z.object({
+          code: z.string().regex(/^[PCBU]\d[0-9A-F]{3}$/),
+          text: name,
+          components: z.array(z.string()).max(MOST.components),
+          ofSignal: z.boolean().optional(),
+          condition: z.string().max(200).optional(),
+        }),
+      )
+      .max(MOST.codes),
     limits: z.object({
       slipRpm: z.number().positive().optional(),
       ratioTolerancePct: z.number().positive().optional(),
       residualSlipRpm: z.number().positive().optional(),
       shudderPeakToPeakRpm: z.number().positive().optional(),
       shiftDefault: ShiftLimit.optional(),
-      shifts: z.record(z.string(), ShiftLimit).optional(),
+      shifts: few(z.record(z.string(), ShiftLimit), MOST.shifts).optional(),
       engagementDelayS: z.number().positive().optional(),
     }),
     usual: z
       .object({
-        shifts: z.record(z.string(), z.object({ delay: UsualTimes, inertia: UsualTimes })).optional(),
+        shifts: few(z.record(z.string(), z.object({ delay: UsualTimes, inertia: UsualTimes })), MOST.shifts).optional(),
         engagements: z.object({ D: UsualTimes.optional(), R: UsualTimes.optional() }).optional(),
       })
       .optional(),

@@ -5,7 +5,7 @@ import type { CircuitPicture } from "@gearsense/core/wiring";
 import { z } from "zod";
 import { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
 import { EntrySchema, IntakeSchema } from "./entries.ts";
-import { Filled, Id, Text } from "./quantities.ts";
+import { Day, Filled, Id, Text } from "./quantities.ts";
 import { StoredReading } from "./reading-file.ts";
 import { UnitFile, WrittenUnitFile } from "./unit-file.ts";
 
@@ -45,7 +45,7 @@ export const CalendarInput = z
   .object({
     title: Filled(120, "The title"),
     events: z
-      .array(z.object({ what: Filled(200, "What is due"), dueOn: z.iso.date(), note: Text(600) }))
+      .array(z.object({ what: Filled(200, "What is due"), dueOn: Day, note: Text(600) }))
       .min(1, "There is nothing with a date.")
       .max(30),
   })

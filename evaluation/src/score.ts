@@ -20,7 +20,7 @@ export interface CaseScore {
   readonly inertiaErrorS: readonly number[];
   readonly flareErrorRpm: readonly number[];
   readonly slip: { readonly right: boolean; readonly alone: boolean } | undefined;
-  /** borderline swings are neither */
+  /** borderline vibrations are neither */
   readonly shudder: { readonly real: boolean; readonly said: boolean } | undefined;
   readonly shudderErrorHz: readonly { readonly hz: number; readonly underHalfRate: boolean }[];
   readonly dropouts: Counts;

@@ -1,6 +1,6 @@
 import { draw } from "@gearsense/core/chance";
 import type { Symptom } from "@gearsense/core/job";
-import { ladderFor } from "@gearsense/core/observe";
+import { quickChecksFor } from "@gearsense/core/observe";
 import type { Check, Evidence, SuspectModel } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import { type Kind, NOTHING_SAID, SAYS } from "./owner-says.ts";
@@ -363,7 +363,7 @@ export function firstLook(vehicle: Vehicle, model: SuspectModel, random: () => n
   for (const [table, { usual, of }] of Object.entries(BEFORE))
     if (random() < Math.max(usual, ...classes.map((c) => of[c] ?? 0))) add(table, "yes", false);
   const symptoms = [...kinds].map((kind) => ({ kind }) as Symptom);
-  for (const { rung, relevant } of ladderFor(vehicle.unit, symptoms, model.knowledge.rungs)) {
+  for (const { rung, relevant } of quickChecksFor(vehicle.unit, symptoms, model.knowledge.rungs)) {
     if (!relevant) continue;
     const well = rung.outcomes[0] as (typeof rung.outcomes)[number];
     const sign = classes.flatMap((c) => SHOWS[c] ?? []).find(([id, , often]) => id === rung.id && random() < often);

@@ -12,6 +12,7 @@ import { mountCalendar } from "./calendar/routes.ts";
 import { ShopScope } from "./db/shop-scope.ts";
 import { errorHandler, HttpError } from "./http/errors.ts";
 import { mounter } from "./http/mount.ts";
+import { sameOriginOnly } from "./http/same-origin.ts";
 import { mountJobs } from "./jobs/routes.ts";
 import { createJobService } from "./jobs/service.ts";
 import { createJudgementService, remembering } from "./judgement/service.ts";
@@ -34,13 +35,14 @@ export interface AppParts extends Threads {
   readonly library: Library;
   readonly log: Logger;
   readonly webFolder: string | undefined;
+  readonly trustProxy?: number | string | undefined;
   readonly now: () => Date;
   /** failed sign-ins per name and address in ten minutes */
   readonly failuresAllowed: number;
 }
 
 /** The services of the application, each a factory that is given a shop scope. */
-export function createServices(library: Library, { analyse, judge, orders }: Threads, now: () => Date) {
+export function createServices(library: Library, { analyse, judge, orders, unpackJob }: Threads, now: () => Date) {
   const units = createUnitService(library, now);
   const jobs = createJobService(units, now);
   const logs = createLogService(jobs, units, analyse, now);
@@ -51,7 +53,7 @@ export function createServices(library: Library, { analyse, judge, orders }: Thr
     logs,
     judgement,
     reports: createReportService(jobs, logs, judgement, library),
-    transfer: createTransferService(jobs, now),
+    transfer: createTransferService(jobs, unpackJob, now),
   };
 }
 
@@ -60,6 +62,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   const { db, library, log } = parts;
   const app = express();
   app.disable("x-powered-by");
+  if (parts.trustProxy !== undefined) app.set("trust proxy", parts.trustProxy);
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -83,20 +86,26 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   );
   app.use(compression());
   const sessionPart = sessions(parts.databaseUrl, await sessionSecret(db), log);
-  app.use("/api", sessionPart.handler, express.json({ limit: "1mb" }));
+  app.use("/api", sameOriginOnly, sessionPart.handler, express.json({ limit: "1mb" }));
 
   const accounts = createAccountStore(db);
   const services = createServices(
     library,
     {
-      analyse: parts.analyse,
+      ...parts,
       judge: remembering(parts.judge),
       orders: remembering(parts.orders),
-      sample: parts.sample,
     },
     parts.now,
   );
-  const mount = mounter(app, (shopId) => new ShopScope(db, shopId));
+  const mount = mounter(
+    app,
+    (shopId) => new ShopScope(db, shopId),
+    async (accountId) => {
+      const account = await accounts.account(accountId);
+      return account && { accountId, shopId: account.shopId, name: account.name, role: account.role };
+    },
+  );
   mount(API.health, async () => {
     await db.raw("select 1");
     return { ok: true };
@@ -106,13 +115,13 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountLogs(mount, services.logs, services.jobs, parts.sample);
   mountPhotos(mount, services.jobs, parts.now);
   mountCalendar(mount, parts.now);
-  mountReports(mount, services.reports, accounts, services.jobs, parts.now);
+  mountReports(mount, services.reports, accounts, services.jobs, parts.drawPdf, parts.now);
   mountTransfer(mount, services.transfer);
-  mount(API.suspects, async ({ scope, params, who }) =>
-    services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate),
+  mount(API.suspects, async ({ scope, params, who, signal }) =>
+    services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate, signal),
   );
-  mount(API.orders, async ({ scope, params, who }) =>
-    services.judgement(scope).orders(params.jobId, (await accounts.shop(who.shopId)).hourlyRate),
+  mount(API.orders, async ({ scope, params, who, signal }) =>
+    services.judgement(scope).orders(params.jobId, (await accounts.shop(who.shopId)).hourlyRate, signal),
   );
   mount(API.knowledge, async () => library.knowledge);
   mount(API.catalogue, ({ scope, params }) => services.judgement(scope).catalogue(params.jobId));

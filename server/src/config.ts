@@ -4,8 +4,15 @@ export interface Config {
   readonly host: string;
   readonly quiet: boolean;
   readonly demo: boolean;
+  /** proxies in front whose word on the client's address is taken: a number of hops, or addresses; undefined: none */
+  readonly trustProxy: number | string | undefined;
   /** folder of the built interface; undefined = API only */
   readonly webFolder: string | undefined;
+}
+
+function trustOf(text: string | undefined): number | string | undefined {
+  if (!text) return undefined;
+  return /^\d+$/.test(text) ? Number(text) : text;
 }
 
 /** Reads the configuration from the environment. @throws Error when the database address is missing */
@@ -17,6 +24,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     port: Number(env.PORT ?? 4100),
     host: "127.0.0.1",
     quiet: env.QUIET === "1",
+    trustProxy: trustOf(env.TRUST_PROXY),
     demo: env.GEARSENSE_DEMO !== "0",
     webFolder: env.GEARSENSE_WEB ?? new URL("../../web/dist", import.meta.url).pathname,
   };

@@ -11,6 +11,8 @@ import { loadLibrary } from "./library/load.ts";
 import { createPools } from "./threads/pool.ts";
 
 const FAILURES_ALLOWED = 10;
+/** A busy server ends this long after it was asked to. */
+const LAST_MS = 4500;
 
 /** Starts the application and stops it cleanly on SIGINT and SIGTERM. */
 async function main(): Promise<void> {
@@ -28,12 +30,10 @@ async function main(): Promise<void> {
     db,
     databaseUrl: config.databaseUrl,
     library,
-    analyse: pool.analyse,
-    judge: pool.judge,
-    orders: pool.orders,
-    sample: pool.sample,
+    ...pool,
     log,
     webFolder: config.webFolder,
+    trustProxy: config.trustProxy,
     now: () => new Date(),
     failuresAllowed: FAILURES_ALLOWED,
   });
@@ -54,6 +54,8 @@ async function main(): Promise<void> {
   const stop = async () => {
     if (stopping) return;
     stopping = true;
+    // whatever still hangs, Ctrl-C ends it
+    setTimeout(() => process.exit(0), LAST_MS).unref();
     server.close();
     server.closeIdleConnections();
     setTimeout(() => server.closeAllConnections(), 3000).unref();

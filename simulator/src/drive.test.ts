@@ -71,7 +71,7 @@ describe.each(UNITS)("a drive with %s", (id) => {
     expect(judged).toBeGreaterThan(1000);
   });
   it("turns the output with the wheels: final drive and tyre", () => {
-    // half-shafts twist and swing: that evens out
+    // half-shafts twist and vibrate: that evens out
     let sum = 0;
     let counted = 0;
     for (let i = 0; i < rows; i++) {

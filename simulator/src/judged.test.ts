@@ -138,7 +138,7 @@ describe.each(["brae-p6", "holm-c6", "fell-e8"])("shudder that a falling frictio
     expect(long.length).toBeGreaterThan(0);
     expect(hz).toBeGreaterThan(3);
     expect(hz).toBeLessThan(20);
-    // shorter swings than 2 s are left out of the truth
+    // shorter vibrations than 2 s are left out of the truth
     for (const o of (f?.occurrences ?? []).filter((x) => x.endS - x.startS >= 2))
       expect(truth.shudder.some((t) => t.startS < o.endS && t.endS > o.startS)).toBe(true);
   });

@@ -15,7 +15,7 @@ export interface TrueShift {
   readonly torqueNm: number;
   readonly fluidC: number;
   readonly pedal: number;
-  /** swing of the vehicle's acceleration within the shift, m/s² */
+  /** change of the vehicle's acceleration within the shift, m/s² */
   joltMS2: number;
   /** false: the new gear was not reached */
   made: boolean;
@@ -63,8 +63,8 @@ export interface Truth {
   readonly wrongGears: TrueWrongGear[];
   /** of a converter clutch whose friction falls with slip */
   readonly shudder: TrueShudder[];
-  /** the same swing from elsewhere: engine, wheels, shafts */
-  readonly otherSwings: TrueShudder[];
+  /** the same vibration from elsewhere: engine, wheels, shafts */
+  readonly otherVibrations: TrueShudder[];
   /** the drive's torque turning round outside shifts: time without any, and the quickest change of acceleration after it, m/s² in 10 ms */
   readonly reversals: { readonly timeS: number; readonly freeS: number; joltMS2: number }[];
   readonly dropouts: TrueDropout[];
@@ -128,7 +128,7 @@ export class TruthRecorder {
       slips: [],
       wrongGears: [],
       shudder: [],
-      otherSwings: [],
+      otherVibrations: [],
       reversals: [],
       dropouts: [],
       engagements: [],
@@ -295,7 +295,7 @@ export class TruthRecorder {
     } else if (slip < SLIP_ENDS_RPM) this.slip = undefined;
   }
 
-  /** Shudder: slip of the converter clutch that swings within the last second while it works. */
+  /** Shudder: slip of the converter clutch that vibrates within the last second while it works. */
   private converter(gear: string, timeS: number, still: boolean): void {
     const { vehicle, ring, truth } = this;
     const { real, controller } = vehicle;
@@ -307,7 +307,7 @@ export class TruthRecorder {
     }
     // looked at ten times a second
     if (this.ringAt % LOOK_TICKS !== 0) return;
-    const { peakToPeak, frequencyHz } = swing(ring, this.ringAt);
+    const { peakToPeak, frequencyHz } = vibration(ring, this.ringAt);
     if (peakToPeak < SHUDDER_RPM || frequencyHz < LOWEST_HZ) {
       if (this.shudder && timeS - this.shudder.endS > WINDOW_S) this.shudder = undefined;
       return;
@@ -329,9 +329,9 @@ export class TruthRecorder {
       s.peakToPeakRpm += (peakToPeak - s.peakToPeakRpm) * share;
       s.looks++;
     }
-    // a swing that dies out after the clutch took hold doesn't count
+    // a vibration that dies out after the clutch took hold doesn't count
     const { fluid, converterGlaze } = vehicle.health;
-    const list = Math.max(fluid.spoiled, converterGlaze) > FALLING ? truth.shudder : truth.otherSwings;
+    const list = Math.max(fluid.spoiled, converterGlaze) > FALLING ? truth.shudder : truth.otherVibrations;
     if (s.endS - s.startS >= SHUDDER_MIN_S && !list.includes(s)) list.push(s);
   }
 
@@ -369,8 +369,8 @@ export class TruthRecorder {
   }
 }
 
-/** Height and frequency of what swings in a ring of readings about a straight line through them. */
-function swing(ring: Float64Array, from: number): { peakToPeak: number; frequencyHz: number } {
+/** Height and frequency of what vibrates in a ring of readings about a straight line through them. */
+function vibration(ring: Float64Array, from: number): { peakToPeak: number; frequencyHz: number } {
   const n = ring.length;
   const at = (k: number) => ring[(from + k) % n] as number;
   let sum = 0;

@@ -125,7 +125,7 @@ const applied = (slip: (s: number) => number) => (c: Channels, t: Float64Array) 
   tcc_command: t.map((s) => (s > 65 ? 85 : 0)),
   engine_rpm: (c.turbine_rpm as Float64Array).map((v, i) => v + ((t[i] as number) > 65 ? slip(t[i] as number) : 150)),
 });
-/** The same clutch with the turbine, and the shafts behind it, swinging against the engine. */
+/** The same clutch with the turbine, and the shafts behind it, vibrating against the engine. */
 const shaken = (slip: (s: number) => number) => (c: Channels, t: Float64Array) => {
   const calm = c.turbine_rpm as Float64Array;
   const turbine = calm.map((v, i) => v - ((t[i] as number) > 65 ? slip(t[i] as number) : 0));

@@ -306,7 +306,7 @@ describe("drop-outs", () => {
     expect(analysis.dropouts[0]?.endS).toBeCloseTo(51.45, 1);
     expect(analysis.findings.map((f) => f.kind)).toEqual(["drop-out"]);
   });
-  it("a shaft that swings through zero and back has lost no signal; one that is gone for as long has", () => {
+  it("a shaft that passes through zero and comes back has lost no signal; one that is gone for as long has", () => {
     const within = (shape: (s: number) => number) =>
       analyseDrive(
         steadyLog(

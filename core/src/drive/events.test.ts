@@ -150,16 +150,16 @@ describe("dual-clutch launch", () => {
     expect(f?.subject.gear).toBe("1");
     expect(launch().findings.map((x) => x.kind)).not.toContain("judder");
   });
-  it("shafts that the take-up sets swinging die away: no judder, unless the ripple keeps over a third of its height", () => {
+  it("shafts that the take-up sets vibrating die away: no judder, unless the ripple keeps over a third of its height", () => {
     const left = (share: number) =>
       launch((s) => (s % 20 < 7.2 ? 60 : 60 * share) * Math.sin(2 * Math.PI * 7 * s)).findings.map((f) => f.kind);
     expect(left(0.32)).not.toContain("judder");
     expect(left(0.38)).toContain("judder");
   });
-  it("slower than four times a second it is the shafts that swing, however high", () => {
+  it("slower than four times a second it is the shafts that vibrate, however high", () => {
     expect(launch((s) => 25 * Math.sin(2 * Math.PI * 3.2 * s)).findings.map((x) => x.kind)).not.toContain("judder");
   });
-  it("what swings in a launch is not looked for again as a vibration of the road", () => {
+  it("what vibrates in a launch is not looked for again as a vibration of the road", () => {
     const a = launch((s) => 40 * Math.sin(2 * Math.PI * 7 * s));
     const [first] = a.launches;
     const inside = a.oscillation.windows.filter((w) => w.endS < (first?.endS ?? 0));

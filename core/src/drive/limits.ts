@@ -15,7 +15,7 @@ export const TYPICAL = {
   residualSlipRpm: 50,
   shudderPeakToPeakRpm: 30,
   engagementDelayS: 1,
-  /** swing of the output's acceleration in a shift */
+  /** change of the output's acceleration in a shift */
   joltRpmPerS: 6000,
   judderPeakToPeakRpm: 7.5,
   vibrationPeakToPeakRpm: 20,

@@ -171,23 +171,23 @@ describe("oscillation", () => {
       { numRuns: 30 },
     );
   });
-  it("of the engine itself, clutch open or not, is an oscillation, and no shudder: that swings the turbine", () => {
+  it("of the engine itself, clutch open or not, is an oscillation, and no shudder: that makes the turbine vibrate", () => {
     const drive = (engine: boolean) =>
       analyseDrive(
         steadyDrive(
           unit,
           () => 0,
           (c, t) => {
-            const swing = t.map((s) => (engine || s > 67 ? 40 * Math.sin(2 * Math.PI * 6 * s) : 0));
-            const turbine = (c.turbine_rpm as Float64Array).map((v, i) => v + (engine ? 0 : (swing[i] as number)));
+            const vibration = t.map((s) => (engine || s > 67 ? 40 * Math.sin(2 * Math.PI * 6 * s) : 0));
+            const turbine = (c.turbine_rpm as Float64Array).map((v, i) => v + (engine ? 0 : (vibration[i] as number)));
             return {
               ...c,
               tcc_command: t.map((s) => (s > 65 ? 85 : 0)),
               engine_rpm: (c.turbine_rpm as Float64Array).map(
-                (v, i) => v + ((t[i] as number) > 65 ? 20 : 500) + (engine ? (swing[i] as number) : 0),
+                (v, i) => v + ((t[i] as number) > 65 ? 20 : 500) + (engine ? (vibration[i] as number) : 0),
               ),
               turbine_rpm: turbine,
-              // the shafts behind it swing with the turbine
+              // the shafts behind it vibrate with the turbine
               output_rpm: (c.output_rpm as Float64Array).map(
                 (o, i) => (o * (turbine[i] as number)) / ((c.turbine_rpm as Float64Array)[i] as number),
               ),

@@ -27,7 +27,7 @@ export {
   type PositionSeen,
   type Wetness,
 } from "./judge.ts";
-export { firstLookSoFar, type LadderStep, ladderFor } from "./ladder.ts";
 export { type MarkedSign, type MarkerSign, markedSigns, markerSigns } from "./marked.ts";
 export { checkAgainstUnit } from "./plausible.ts";
+export { firstLookSoFar, type QuickCheckStep, quickChecksFor } from "./quick-checks.ts";
 export { suggestTriage, type Triage } from "./triage.ts";

@@ -1,4 +1,4 @@
-// Guards: ladder, judging of readings, code reports of any layout, triage, debris, contradictions, what cannot be in a unit.
+// Guards: quick checks, judging of readings, code reports of any layout, triage, debris, contradictions, what cannot be in a unit.
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { type EntryBodies, type EntryKind, foldJob } from "../job/index.ts";
@@ -16,8 +16,8 @@ import {
   judgeLeaks,
   judgeMisfire,
   judgePositions,
-  ladderFor,
   pasteWithin,
+  quickChecksFor,
   readCodes,
   suggestTriage,
 } from "./index.ts";
@@ -73,9 +73,9 @@ const observation = (rung: string, outcome: string, patch: Partial<EntryBodies["
   });
 const code = (c: string) => entry("code", { code: c, text: "", module: "", triage: "unclear", reason: "" });
 
-describe("ladder", () => {
+describe("quick checks", () => {
   it("has what belongs to the kind of unit, the complaint's own rungs first, quickest first", () => {
-    const steps = ladderFor(six, [symptom("shudder")], rungs);
+    const steps = quickChecksFor(six, [symptom("shudder")], rungs);
     expect(steps.map((s) => s.rung.id)).not.toContain("clutch-housing");
     const own = steps.filter((s) => s.relevant);
     expect(own.map((s) => s.rung.id)).toEqual(
@@ -86,13 +86,13 @@ describe("ladder", () => {
     expect(minutes).toEqual([...minutes].sort((a, b) => a - b));
   });
   it("a dry clutch has its housing, and no engagement with a converter", () => {
-    const ids = ladderFor(dry, [symptom("slip")], rungs).map((s) => s.rung.id);
+    const ids = quickChecksFor(dry, [symptom("slip")], rungs).map((s) => s.rung.id);
     expect(ids).toContain("clutch-housing");
     expect(ids).not.toContain("engagement");
     expect(ids).not.toContain("cooler");
   });
   it("counts minutes, and says what stays open of what was left out", () => {
-    const steps = ladderFor(six, [], rungs);
+    const steps = quickChecksFor(six, [], rungs);
     const state = foldJob([
       level({ minutes: 12 }),
       observation("battery", "good"),

@@ -8,7 +8,7 @@ export const ratioOfGear = (unit: Unit, gear: string | number): number =>
 export type Channels = Record<string, Float64Array>;
 
 /**
- * Steady driving of a planetary unit, 20 s in each of the gears 1…6, with torque that swings between 10 and 230 N·m and
+ * Steady driving of a planetary unit, 20 s in each of the gears 1…6, with torque that moves between 10 and 230 N·m and
  * slip as asked for.
  * @param slipRpm - slip of a gear at a torque
  * @param patch - changes or adds channels

@@ -16,9 +16,13 @@ export interface SignedIn {
 
 declare module "express-session" {
   interface SessionData {
-    signedIn: SignedIn;
+    /** who it is; what the person may do is asked of the account each time */
+    signedIn: { readonly accountId: string };
   }
 }
+
+export const SESSION_COOKIE = "gearsense.sid";
+export const COOKIE = { httpOnly: true, sameSite: "strict", path: "/" } as const;
 
 const TWO_WEEKS_MS = 14 * 24 * 3600 * 1000;
 
@@ -50,13 +54,13 @@ export function sessions(
   });
   return {
     handler: session({
-      name: "gearsense.sid",
+      name: SESSION_COOKIE,
       store,
       secret,
       resave: false,
       saveUninitialized: false,
       rolling: true,
-      cookie: { httpOnly: true, sameSite: "strict", maxAge: TWO_WEEKS_MS, path: "/" },
+      cookie: { ...COOKIE, maxAge: TWO_WEEKS_MS },
     }),
     close: async () => {
       store.close();

@@ -35,6 +35,9 @@ const toAccount = (r: AccountRow): Account => ({
   role: r.role,
 });
 
+/** A sign-in name as it is kept and compared: " Marl" and "marl" are one. */
+export const normalName = (typed: string): string => typed.normalize("NFKC").trim().toLowerCase();
+
 /** Accounts and shops. They stand above the shop scope: a sign-in name finds the shop. */
 export function createAccountStore(db: Knex) {
   /** Verified against when the name is unknown, so that a wrong name takes as long as a wrong password. */
@@ -51,7 +54,7 @@ export function createAccountStore(db: Knex) {
         id: made.id,
         shop_id: made.shopId,
         name: made.name,
-        sign_in: made.signIn.toLowerCase(),
+        sign_in: normalName(made.signIn),
         password_hash: await hash(password),
         role: made.role,
       });
@@ -59,7 +62,9 @@ export function createAccountStore(db: Knex) {
     },
     /** @returns undefined when name or password is wrong; which of the two is not told */
     async verify(signIn: string, password: string): Promise<Account | undefined> {
-      const row = await db<AccountRow>("account").where({ sign_in: signIn.toLowerCase() }).first();
+      const row = await db<AccountRow>("account")
+        .where({ sign_in: normalName(signIn) })
+        .first();
       decoy ??= hash("decoy");
       const ok = await verify(row?.password_hash ?? (await decoy), password);
       return row && ok ? toAccount(row) : undefined;

@@ -10,7 +10,9 @@ export type ShopTable =
   | "analysis"
   | "unit_file"
   | "import_profile"
-  | "photo";
+  | "photo"
+  | "job_number"
+  | "write_key";
 
 /**
  * The one place where queries are bound to a shop. Stores are given a scope and never the database: what they read or
@@ -34,6 +36,16 @@ export class ShopScope {
   async insert(table: ShopTable, rows: Record<string, unknown> | Record<string, unknown>[]): Promise<void> {
     const list = Array.isArray(rows) ? rows : [rows];
     await this.db(table).insert(list.map((r) => ({ ...r, shop_id: this.shopId })));
+  }
+
+  /** Inserts a row unless there is one of the same key. @returns whether it was inserted */
+  async insertNew(table: ShopTable, row: Record<string, unknown>, key: readonly string[]): Promise<boolean> {
+    const made: unknown[] = await this.db(table)
+      .insert({ ...row, shop_id: this.shopId })
+      .onConflict(["shop_id", ...key])
+      .ignore()
+      .returning("shop_id");
+    return made.length > 0;
   }
 
   /** Runs `work` in a transaction: all of it is kept, or nothing. */

@@ -5,11 +5,10 @@ import type { JobSummaryView, JobView, ProofView, SuspectsView } from "@gearsens
 import { elementsIn } from "@gearsense/core/unit";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { pino } from "pino";
-import request from "supertest";
 import { createApp } from "../app.ts";
 import { migrate } from "../db/connect.ts";
 import { loadLibrary } from "../library/load.ts";
-import { type Agent, freshDatabase, inline } from "../testing/harness.ts";
+import { type Agent, agentOf, freshDatabase, inline } from "../testing/harness.ts";
 import { demoSignIns, loadDemo } from "./load.ts";
 
 const scenario = JSON.parse(readFileSync(new URL("../../../library/demo/scenario.json", import.meta.url), "utf8"));
@@ -36,7 +35,7 @@ beforeAll(async () => {
     await made.close();
     await drop();
   };
-  iona = request.agent(made.app);
+  iona = agentOf(made.app);
   await iona.post("/api/session").send({ signIn: "iona", password: scenario.password }).expect(200);
   const { body } = await iona.get("/api/jobs").expect(200);
   jobs = new Map((body as JobSummaryView[]).map((j) => [j.number, j]));

@@ -33,6 +33,55 @@ export const notFound = (what: string) =>
     `Your shop doesn’t have this ${what}. The address may be mistyped; go back to the bay board.`,
   );
 
+const words = (error: unknown, key: string): string => {
+  const value = (error as Record<string, unknown> | null)?.[key];
+  return typeof value === "string" ? value : "";
+};
+
+/** Classes and codes of PostgreSQL and of a connection to it that cannot be had. */
+const NO_DATABASE =
+  /^(08...|57P0[123]|53300|ECONNREFUSED|ECONNRESET|EPIPE|ENOTFOUND|ETIMEDOUT|KnexTimeoutError|TimeoutError)$/;
+const NO_ROOM = /^(53100|ENOSPC|EDQUOT)$/;
+/** What `pg` says of a connection that ended under a query; it gives no code. */
+const ENDED =
+  /^(Connection terminated|Client has encountered a connection error|timeout exceeded when trying to connect)/;
+
+/** Trouble of the machine that nobody at the screen has made: what to do is wait, or to make room. */
+export function troubleOf(error: unknown): HttpError | undefined {
+  const [code, name] = [words(error, "code"), words(error, "name")];
+  if (NO_ROOM.test(code))
+    return new HttpError(
+      507,
+      "no-room",
+      "The disk of the server is full. Nothing was stored. Tell the owner: room has to be made, then send it again.",
+    );
+  if (NO_DATABASE.test(code) || NO_DATABASE.test(name) || ENDED.test(words(error, "message")))
+    return new HttpError(
+      503,
+      "no-database",
+      "The database of the server cannot be reached just now. Nothing was stored. Try again in a minute.",
+    );
+  return undefined;
+}
+
+/** What Express and its parsers refuse before a route is reached. */
+function parserRefusal(error: unknown): { status: number; code: string; message: string } | undefined {
+  const type = words(error, "type");
+  const status = Number((error as { status?: unknown } | null)?.status);
+  if (type === "entity.too.large") return { status: 413, code: "too-large", message: "The request is too large." };
+  if (type === "entity.parse.failed")
+    return { status: 400, code: "invalid", message: "body: the request is not valid JSON." };
+  if (type === "charset.unsupported")
+    return { status: 400, code: "invalid", message: "content-type: the charset is not known; send UTF-8." };
+  if (type === "encoding.unsupported")
+    return { status: 400, code: "invalid", message: "content-encoding: not known; send gzip, br, deflate or none." };
+  if (error instanceof URIError || (status === 400 && words(error, "message").includes("decode param")))
+    return { status: 400, code: "invalid", message: "address: a % is not followed by two hexadecimal digits." };
+  if (status >= 400 && status < 500)
+    return { status: 400, code: "invalid", message: `body: ${words(error, "message") || "could not be read"}.` };
+  return undefined;
+}
+
 function fieldsOf(error: ZodError): Record<string, string> {
   return Object.fromEntries(error.issues.map((i) => [i.path.join(".") || "body", i.message]));
 }
@@ -57,11 +106,15 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
       const fields = fieldsOf(error);
       const [where, what] = Object.entries(fields)[0] ?? ["body", "is not valid"];
       send(400, { code: "invalid", message: `${where}: ${what}.`, fields });
-    } else if (error?.type === "entity.too.large")
-      send(413, { code: "too-large", message: "The request is too large." });
-    else if (error?.type === "entity.parse.failed")
-      send(400, { code: "invalid", message: "The request is not valid JSON." });
-    else {
+    } else if (troubleOf(error)) {
+      const trouble = troubleOf(error) as HttpError;
+      log.error({ err: error, url: req.url }, trouble.code);
+      if (trouble.status === 503) res.setHeader("retry-after", "30");
+      send(trouble.status, { code: trouble.code, message: trouble.message });
+    } else if (parserRefusal(error)) {
+      const { status, ...body } = parserRefusal(error) as { status: number; code: string; message: string };
+      send(status, body);
+    } else {
       const id = randomUUID();
       log.error({ err: error, errorId: id, url: req.url }, "unexpected error");
       send(500, {

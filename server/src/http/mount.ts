@@ -4,6 +4,7 @@ import type { z } from "zod";
 import type { SignedIn } from "../accounts/session.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "./errors.ts";
+import { refuseBrokenText } from "./text.ts";
 
 type Parsed<S> = S extends z.ZodType<infer T> ? T : undefined;
 type ParamNames<P extends string> = P extends `${string}:${infer N}/${infer Rest}`
@@ -18,6 +19,10 @@ export interface Call<R extends RouteSpec> {
   readonly body: R extends { body: z.ZodType } ? Parsed<R["body"]> : undefined;
   readonly who: SignedIn;
   readonly scope: ShopScope;
+  /** aborted when the client has gone before it was answered */
+  readonly signal: AbortSignal;
+  /** the same for every attempt at one write, chosen by the client; undefined without one */
+  readonly writeKey: string | undefined;
   readonly req: Request;
   readonly res: Response;
 }
@@ -29,11 +34,42 @@ export type Handler<R extends RouteSpec> = (
 const atLeast = (role: Role, needed: Role) => ROLES.indexOf(role) >= ROLES.indexOf(needed);
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 
-/** Mounts a route of the contract: sign-in, role, parameters, query and body are checked here, for every route alike. */
-export function mounter(app: Express, scopeOf: (shopId: string) => ShopScope) {
+const WRITE_KEY = /^[\w-]{8,80}$/;
+
+function writeKeyOf(req: Request): string | undefined {
+  const key = req.get("idempotency-key");
+  if (key !== undefined && !WRITE_KEY.test(key))
+    throw new HttpError(400, "invalid", "idempotency-key: 8 to 80 letters, digits, - and _.");
+  return key;
+}
+
+/** A form of another page can send text, never these two: a browser asks first, and is refused. */
+function refuseOtherTypes(req: Request, bytes: boolean): void {
+  const type = bytes ? "application/octet-stream" : "application/json";
+  if (!req.is(type)) throw new HttpError(415, "wrong-type", `content-type: send ${type}.`);
+}
+
+function signalOf(res: Response): AbortSignal {
+  const gone = new AbortController();
+  res.on("close", () => {
+    if (!res.writableFinished) gone.abort();
+  });
+  return gone.signal;
+}
+
+/**
+ * Mounts a route of the contract: sign-in, role, parameters, query and body are checked here, for every route alike.
+ * @param accountOf - who an account is now: a role that was taken away, or a person, counts at once
+ */
+export function mounter(
+  app: Express,
+  scopeOf: (shopId: string) => ShopScope,
+  accountOf: (accountId: string) => Promise<SignedIn | undefined>,
+) {
   return function mount<const R extends RouteSpec>(spec: R, handler: Handler<R>): void {
     app[spec.method](spec.path, async (req: Request, res: Response) => {
-      const who = req.session?.signedIn;
+      const known = req.session?.signedIn;
+      const who = spec.role && known ? await accountOf(known.accountId) : undefined;
       if (spec.role) {
         if (!who)
           throw new HttpError(
@@ -57,6 +93,9 @@ export function mounter(app: Express, scopeOf: (shopId: string) => ShopScope) {
             `Your shop doesn’t have this ${name.slice(0, -2)}. The address may be mistyped; go back to the bay board.`,
           );
       }
+      refuseBrokenText("address", { ...req.params, ...req.query });
+      if (spec.body) refuseOtherTypes(req, spec.body === "bytes");
+      if (spec.body && spec.body !== "bytes") refuseBrokenText("body", req.body);
       const call = {
         params: req.params,
         query: spec.query ? spec.query.parse(req.query) : undefined,
@@ -64,10 +103,19 @@ export function mounter(app: Express, scopeOf: (shopId: string) => ShopScope) {
         who,
         // an open route has no shop: its scope finds nothing
         scope: scopeOf(who?.shopId ?? "00000000-0000-0000-0000-000000000000"),
+        signal: signalOf(res),
+        writeKey: writeKeyOf(req),
         req,
         res,
       } as unknown as Call<R>;
-      const result = await handler(call);
+      let result: Awaited<ReturnType<typeof handler>>;
+      try {
+        result = await handler(call);
+      } catch (error) {
+        // nobody is there to be told
+        if (call.signal.aborted) return;
+        throw error;
+      }
       if (spec.response === "none") res.status(204).end();
       else if (spec.response !== "bytes") res.json(result);
     });

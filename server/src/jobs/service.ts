@@ -14,9 +14,8 @@ import { type EarlierWork, earlierWork } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
-import { checkPhotos } from "../photos/check.ts";
-import { createPhotoStore } from "../photos/store.ts";
 import type { UnitService } from "../units/service.ts";
+import { checkReferences } from "./references.ts";
 import { createJobStore, type JobRecord } from "./store.ts";
 
 export interface Author {
@@ -58,18 +57,6 @@ const noUnit = (unitId: string, field: string) =>
   new HttpError(400, "invalid", `${field}: the library has no unit "${unitId}". Choose one from the list.`, {
     fields: { [field]: "choose a unit from the list" },
   });
-
-const UNIQUE_VIOLATION = "23505";
-
-/** Two jobs opened at once may reach for one number: the later takes the next. */
-async function retryNumber(insert: () => Promise<void>, tries = 5): Promise<void> {
-  try {
-    await insert();
-  } catch (error) {
-    if (tries <= 1 || (error as { code?: string }).code !== UNIQUE_VIOLATION) throw error;
-    await retryNumber(insert, tries - 1);
-  }
-}
 
 /** Jobs and what is written on their timelines. */
 export function createJobService(units: UnitService, now: () => Date) {
@@ -164,19 +151,19 @@ export function createJobService(units: UnitService, now: () => Date) {
         return entry;
       });
 
+    /** The unit that a correction is to. */
+    const unitFor = async ({ unitId }: EntryBodies["identity"], unit: Unit): Promise<Unit> => {
+      const to = unitId === unit.id ? unit : await units(scope).find(unitId);
+      if (!to) throw noUnit(unitId, "body.unitId");
+      return to;
+    };
     /** Vehicle, unit and mileage set right: the entry is the history, the job's own row what counts. */
-    const correct = async (jobId: string, body: EntryBodies["identity"], baseSeq: number, author: Author) => {
-      const { unit } = await record(jobId);
-      const to = body.unitId === unit.id ? unit : await units(scope).find(body.unitId);
-      if (!to) throw noUnit(body.unitId, "body.unitId");
-      await scope.transaction(async (trx) => {
-        await append(jobId, author, "identity", body, "typed", baseSeq, trx);
-        const { name, plate, owner, vin, odometerKm } = body;
-        await createJobStore(trx).setIdentity(jobId, {
-          vehicle: { name, plate, owner, vin: normalVin(vin) },
-          unit: to,
-          odometerKm,
-        });
+    const correct = async (trx: ShopScope, jobId: string, body: EntryBodies["identity"], unit: Unit) => {
+      const { name, plate, owner, vin, odometerKm } = body;
+      await createJobStore(trx).setIdentity(jobId, {
+        vehicle: { name, plate, owner, vin: normalVin(vin) },
+        unit,
+        odometerKm,
       });
     };
 
@@ -221,37 +208,47 @@ export function createJobService(units: UnitService, now: () => Date) {
         const [all, entries] = await Promise.all([jobs.all(), jobs.entriesByJob()]);
         return all.map((j) => summarise(j, entries.get(j.id) ?? []));
       },
-      async open(input: NewJobInput, author: Author, number?: string): Promise<JobView> {
+      /**
+       * Opens a job.
+       * @param number - given for made-up data, else the next of the shop
+       * @param writeKey - a second write with the same key answers with the job that the first one opened
+       */
+      async open(input: NewJobInput, author: Author, number?: string, writeKey?: string): Promise<JobView> {
         const unit = await units(scope).find(input.unitId);
         if (!unit) throw noUnit(input.unitId, "unitId");
         refuseImplausible("intake", input.intake, unit, "intake.");
         const id = randomUUID();
-        const insert = () =>
-          scope.transaction(async (trx) => {
-            const store = createJobStore(trx);
-            const vehicleId = await store.vehicleFor({ ...input.vehicle, vin: normalVin(input.vehicle.vin ?? "") });
-            await store.insertJob({
-              id,
-              number: number ?? (await store.nextNumber()),
-              vehicleId,
-              unit,
-              odometerKm: input.odometerKm,
-              openedAt: now().toISOString(),
-            });
-            await append(id, author, "intake", input.intake, "typed", 0, trx);
+        const opened = await scope.transaction(async (trx) => {
+          const store = createJobStore(trx);
+          const before = writeKey && (await store.writtenBefore(writeKey, id, now()));
+          if (before) return before;
+          const vehicleId = await store.vehicleFor({ ...input.vehicle, vin: normalVin(input.vehicle.vin ?? "") });
+          if (number) await store.continueFrom(number);
+          await store.insertJob({
+            id,
+            number: number ?? (await store.nextNumber()),
+            vehicleId,
+            unit,
+            odometerKm: input.odometerKm,
+            openedAt: now().toISOString(),
           });
-        await retryNumber(insert);
-        return view(id);
+          await append(id, author, "intake", input.intake, "typed", 0, trx);
+          return id;
+        });
+        return view(opened);
       },
-      async write(jobId: string, input: NewEntryInput, author: Author): Promise<JobView> {
+      /** @param writeKey - a second write with the same key changes nothing */
+      async write(jobId: string, input: NewEntryInput, author: Author, writeKey?: string): Promise<JobView> {
         const { unit } = await record(jobId);
-        if (input.kind === "identity") {
-          await correct(jobId, input.body, input.baseSeq, author);
-          return view(jobId);
-        }
-        refuseImplausible(input.kind, input.body as EntryBodies[typeof input.kind], unit);
-        await checkPhotos(createPhotoStore(scope), jobId, input.kind, input.body);
-        await append(jobId, author, input.kind, input.body as EntryBodies[typeof input.kind], "typed", input.baseSeq);
+        const body = input.body as EntryBodies[typeof input.kind];
+        const to = input.kind === "identity" ? await unitFor(input.body, unit) : undefined;
+        if (!to) refuseImplausible(input.kind, body, unit);
+        await checkReferences(scope, jobId, input.kind, body);
+        await scope.transaction(async (trx) => {
+          if (writeKey && (await createJobStore(trx).writtenBefore(writeKey, jobId, now()))) return;
+          await append(jobId, author, input.kind, body, "typed", input.baseSeq, trx);
+          if (to) await correct(trx, jobId, body as EntryBodies["identity"], to);
+        });
         return view(jobId);
       },
     };

@@ -55,6 +55,9 @@ const toEntry = (r: EntryRow): Entry =>
     body: r.body,
   }) as Entry;
 
+/** The first job of a shop is one more. */
+const BEFORE_FIRST = 400;
+
 /** Jobs, vehicles and timelines of one shop. */
 export function createJobStore(scope: ShopScope) {
   const vehicles = async (ids: readonly string[]) => {
@@ -77,7 +80,7 @@ export function createJobStore(scope: ShopScope) {
   };
   return {
     async all(): Promise<JobRecord[]> {
-      return toRecords(await scope.from("job").orderBy("number", "desc"));
+      return toRecords(await scope.from("job").orderByRaw("length(number) desc, number desc"));
     },
     async ofVehicle(vehicleId: string): Promise<JobRecord[]> {
       return toRecords(await scope.from("job").where({ vehicle_id: vehicleId }));
@@ -89,9 +92,28 @@ export function createJobStore(scope: ShopScope) {
     async lock(id: string): Promise<boolean> {
       return (await scope.from("job").where({ id }).forUpdate().first("id")) !== undefined;
     },
+    /** The next number of the shop's own sequence. Others that open a job wait for the end of this transaction. */
     async nextNumber(): Promise<string> {
-      const row = await scope.from("job").max({ top: "number" }).first<{ top: string | null }>();
-      return String(Number(row?.top ?? 400) + 1).padStart(4, "0");
+      await scope.insertNew("job_number", { last: BEFORE_FIRST }, []);
+      for (;;) {
+        const [row] = await scope.from("job_number").increment("last", 1).returning<{ last: number }[]>("last");
+        const number = String(row?.last).padStart(4, "0");
+        // one that an imported job brought with it
+        if (!(await this.numberTaken(number))) return number;
+      }
+    },
+    /** Goes on after a number that was given. */
+    async continueFrom(number: string): Promise<void> {
+      await scope.insertNew("job_number", { last: BEFORE_FIRST }, []);
+      await scope
+        .from("job_number")
+        .where("last", "<", Number(number))
+        .update({ last: Number(number) });
+    },
+    /** Keeps the key of a write. @returns the job that it was for, when it was kept before */
+    async writtenBefore(key: string, jobId: string, at: Date): Promise<string | undefined> {
+      if (await scope.insertNew("write_key", { key, job_id: jobId, at }, ["key"])) return undefined;
+      return (await scope.from("write_key").where({ key }).first<{ job_id: string }>("job_id")).job_id;
     },
     async numberTaken(number: string): Promise<boolean> {
       return (await scope.from("job").where({ number }).first("id")) !== undefined;

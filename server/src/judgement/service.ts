@@ -60,25 +60,51 @@ function movedBy(evidence: readonly Evidence[], order: readonly string[]): Suspe
   return { entryId: newest, label: moved.length > 1 ? `${label} and ${moved.length - 1} more` : label };
 }
 
-/** Judges in a thread, so that a plan never holds up other requests; what was just asked is not computed again. */
-export type Judge = (task: JudgeTask) => Promise<Judgement>;
+/** Judges in a thread, so that a plan never holds up other requests. */
+export type Judge = (task: JudgeTask, signal?: AbortSignal) => Promise<Judgement>;
 
-export type CompareOrders = (task: JudgeTask) => Promise<OrderCosts>;
+export type CompareOrders = (task: JudgeTask, signal?: AbortSignal) => Promise<OrderCosts>;
 
 const KEPT = 60;
 
-export function remembering<T>(judge: (task: JudgeTask) => Promise<T>): (task: JudgeTask) => Promise<T> {
-  const known = new Map<string, Promise<T>>();
-  return (task) => {
+/** What was just asked is not computed again; what is computed stops when nobody waits for it any more. */
+export function remembering<T>(
+  judge: (task: JudgeTask, signal?: AbortSignal) => Promise<T>,
+): (task: JudgeTask, signal?: AbortSignal) => Promise<T> {
+  const known = new Map<string, { result: Promise<T>; waiting: number; settled: boolean; stop: AbortController }>();
+  const begin = (key: string, task: JudgeTask) => {
+    const stop = new AbortController();
+    const asked = { result: judge(task, stop.signal), waiting: 0, settled: false, stop };
+    asked.result.then(
+      () => {
+        asked.settled = true;
+      },
+      () => {
+        asked.settled = true;
+        if (known.get(key) === asked) known.delete(key);
+      },
+    );
+    if (known.size >= KEPT) known.delete(known.keys().next().value as string);
+    known.set(key, asked);
+    return asked;
+  };
+  return (task, signal) => {
     const key = createHash("sha256").update(JSON.stringify(task)).digest("hex");
-    let found = known.get(key);
-    if (!found) {
-      if (known.size >= KEPT) known.delete(known.keys().next().value as string);
-      found = judge(task);
-      found.catch(() => known.delete(key));
-      known.set(key, found);
-    }
-    return found;
+    const asked = known.get(key) ?? begin(key, task);
+    asked.waiting += 1;
+    return new Promise<T>((resolve, reject) => {
+      const leave = () => {
+        asked.waiting -= 1;
+        if (asked.waiting === 0 && !asked.settled) {
+          if (known.get(key) === asked) known.delete(key);
+          asked.stop.abort();
+        }
+        reject(signal?.reason);
+      };
+      if (signal?.aborted) leave();
+      signal?.addEventListener("abort", leave, { once: true });
+      asked.result.then(resolve, reject).finally(() => signal?.removeEventListener("abort", leave));
+    });
   };
 }
 
@@ -130,13 +156,13 @@ export function createJudgementService(
   };
   return (scope: ShopScope) => ({
     /** What this and two other ways of working would cost from here. */
-    async orders(jobId: string, hourlyRate: number): Promise<OrderCosts> {
-      return compare((await taskOf(scope, jobId, hourlyRate)).task);
+    async orders(jobId: string, hourlyRate: number, signal?: AbortSignal): Promise<OrderCosts> {
+      return compare((await taskOf(scope, jobId, hourlyRate)).task, signal);
     },
 
-    async suspects(jobId: string, hourlyRate: number): Promise<SuspectsView> {
+    async suspects(jobId: string, hourlyRate: number, signal?: AbortSignal): Promise<SuspectsView> {
       const { task, unit, state, drives, byHand, moved } = await taskOf(scope, jobId, hourlyRate);
-      const { ranking, advice, evidence, problems, previous } = await judge(task);
+      const { ranking, advice, evidence, problems, previous } = await judge(task, signal);
       const { known, measured } = circuitFacts(unit, stillHolding(evidence));
       return {
         ranking,

@@ -1,3 +1,5 @@
+import { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
 import { API } from "@gearsense/contract";
 import { HttpError, notFound } from "../http/errors.ts";
 import type { Mount } from "../http/mount.ts";
@@ -35,8 +37,7 @@ export function mountLogs(
     res.setHeader("content-type", "application/octet-stream");
     res.setHeader("content-length", log.bytes);
     res.setHeader("content-disposition", attachment(log.fileName));
-    for await (const part of logs(scope).chunks(log.id)) res.write(part);
-    res.end();
+    await pipeline(Readable.from(logs(scope).chunks(log.id)), res);
   });
   mount(API.analyseLog, async ({ scope, params, body, who }) => {
     const result = await logs(scope).analyse(params.jobId, params.logId, body, who);

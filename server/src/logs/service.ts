@@ -1,10 +1,13 @@
-import { createHash, randomUUID } from "node:crypto";
+import { randomUUID } from "node:crypto";
+import { createReadStream } from "node:fs";
+import type { Readable } from "node:stream";
 import type { LogAnalysisView, ReadingInput, StoredReadingView } from "@gearsense/contract";
 import { ANALYSIS_VERSION } from "@gearsense/core/drive";
 import { foldJob } from "@gearsense/core/job";
 import { binaryKind, InputError, MAX_LOG_BYTES } from "@gearsense/core/log";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
+import { spooled } from "../http/spool.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
 import type { UnitService } from "../units/service.ts";
 import type { Analyser } from "./analyse-bytes.ts";
@@ -12,23 +15,6 @@ import { createLogStore, type LogRecord } from "./store.ts";
 
 const CHUNK_BYTES = 1 << 20;
 const MEGABYTE = 1 << 20;
-
-/** Joins what comes in into pieces of one size, keeping count and hash. */
-async function* pieces(source: AsyncIterable<Uint8Array>, hash: ReturnType<typeof createHash>): AsyncGenerator<Buffer> {
-  let held: Buffer[] = [];
-  let size = 0;
-  for await (const part of source) {
-    hash.update(part);
-    held.push(Buffer.from(part));
-    size += part.length;
-    if (size >= CHUNK_BYTES) {
-      yield Buffer.concat(held);
-      held = [];
-      size = 0;
-    }
-  }
-  if (size > 0) yield Buffer.concat(held);
-}
 
 export function createLogService(
   jobs: ReturnType<typeof createJobService>,
@@ -108,7 +94,7 @@ export function createLogService(
         role: "before" | "after",
         label: string | undefined,
         announced: number,
-        source: AsyncIterable<Uint8Array>,
+        source: Readable,
         author: Author,
       ): Promise<{ logId: string; sha256: string }> {
         const tooLarge = (bytes: number) =>
@@ -124,52 +110,37 @@ export function createLogService(
             `${fileName} is empty: 0 bytes. Export the log again and check that the recording was saved.`,
           );
         await jobs(scope).record(jobId);
-        const logId = randomUUID();
-        return scope.transaction(async (trx) => {
-          const store = createLogStore(trx);
-          const hash = createHash("sha256");
-          await store.insert({ id: logId, jobId, fileName, bytes: 0, sha256: "", role }, now());
-          let bytes = 0;
-          let position = 0;
-          try {
-            for await (const piece of pieces(source, hash)) {
-              const binary = position === 0 ? binaryKind(piece) : undefined;
-              if (binary)
-                throw new HttpError(
-                  422,
-                  "binary-file",
-                  `${fileName} is ${binary}, not a text log. Export the recording as CSV from the scan tool. Nothing was stored.`,
-                );
-              bytes += piece.length;
-              if (bytes > MAX_LOG_BYTES) throw tooLarge(bytes);
-              await store.insertChunk(logId, position++, piece);
-            }
-          } catch (error) {
-            if (error instanceof HttpError) throw error;
+        const look = (first: Buffer) => {
+          const binary = binaryKind(first);
+          if (binary)
             throw new HttpError(
-              400,
-              "upload-cut",
-              `The connection broke after ${bytes} of ${announced} bytes of ${fileName}. Nothing was stored; send the file again.`,
+              422,
+              "binary-file",
+              `${fileName} is ${binary}, not a text log. Export the recording as CSV from the scan tool. Nothing was stored.`,
             );
-          }
-          if (bytes !== announced)
-            throw new HttpError(
-              400,
-              "upload-cut",
-              `${bytes} of ${announced} bytes of ${fileName} arrived. Nothing was stored; send the file again.`,
-            );
-          const sha256 = hash.digest("hex");
-          await store.complete(logId, bytes, sha256);
-          await jobs(trx).append(
-            jobId,
-            author,
-            "log",
-            { logId, fileName, bytes, sha256, role, ...(label ? { label } : {}) },
-            "file",
-            undefined,
-          );
-          return { logId, sha256 };
-        });
+        };
+        return spooled(
+          source,
+          { most: MAX_LOG_BYTES, tooLarge, name: fileName, announced },
+          async ({ path, bytes, sha256, head }) => {
+            if (bytes !== announced)
+              throw new HttpError(
+                400,
+                "upload-cut",
+                `${bytes} of ${announced} bytes of ${fileName} arrived. Nothing was stored; send the file again.`,
+              );
+            look(head);
+            const logId = randomUUID();
+            await scope.transaction(async (trx) => {
+              const store = createLogStore(trx);
+              await store.insert({ id: logId, jobId, fileName, bytes, sha256, role }, now());
+              await store.insertContent(logId, createReadStream(path, { highWaterMark: CHUNK_BYTES }));
+              const body = { logId, fileName, bytes, sha256, role, ...(label ? { label } : {}) };
+              await jobs(trx).append(jobId, author, "log", body, "file", undefined);
+            });
+            return { logId, sha256 };
+          },
+        );
       },
 
       /**

@@ -44,12 +44,11 @@ export function createLogStore(scope: ShopScope) {
         stored_at: storedAt,
       });
     },
-    async insertChunk(logId: string, position: number, content: Buffer): Promise<void> {
-      await scope.insert("log_chunk", { log_id: logId, position, content });
-    },
-    /** Completes a log whose pieces came before its size and hash were known. */
-    async complete(logId: string, bytes: number, sha256: string): Promise<void> {
-      await scope.from("log").where({ id: logId }).update({ bytes, sha256 });
+    /** The content in pieces as they come, each a row. */
+    async insertContent(logId: string, pieces: AsyncIterable<Buffer>): Promise<void> {
+      let position = 0;
+      for await (const content of pieces)
+        await scope.insert("log_chunk", { log_id: logId, position: position++, content });
     },
     async byId(jobId: string, logId: string): Promise<LogRecord | undefined> {
       const row = await scope.from("log").where({ id: logId, job_id: jobId }).first<LogRow | undefined>();

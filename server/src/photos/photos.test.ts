@@ -181,8 +181,8 @@ describe("whose they are", () => {
       iona.post(`/api/jobs/${job}/entries`).send({ kind: "photo", body: { ...entry.body, ...body }, baseSeq });
     await write({ markers }).expect(200);
     expect((await photos()).find((e: { seq: number }) => e.seq > entry.seq)?.body.markers).toEqual(markers);
-    await write({ sha256: "0".repeat(64) }).expect(422);
+    await write({ sha256: "0".repeat(64) }).expect(404);
     const other = await openJob(iona);
-    expect((await write({}, other.id, 0).expect(422)).body.error.code).toBe("no-photo");
+    expect((await write({}, other.id, 0).expect(404)).body.error.code).toBe("not-found");
   });
 });

@@ -34,6 +34,15 @@ const WIDE_LETTERS = lettersOf(WIDE_FONTS.wide);
 /** Stands for a letter that no shipped font has. */
 const NO_LETTER = "\u25af";
 
+/** No paragraph and no cell of a report is longer; a word longer than a line is broken. */
+const MOST_LETTERS = 4000;
+const LONGEST_WORD = 60;
+const TOO_LONG = new RegExp(`\\S{${LONGEST_WORD}}(?=\\S)`, "gu");
+
+/** Text as it can be laid out: the layout takes time by the square of a word's length. */
+export const laidOut = (text: string): string =>
+  (text.length > MOST_LETTERS ? `${text.slice(0, MOST_LETTERS)} …` : text).replace(TOO_LONG, "$& ");
+
 /** Sets a font that has the letters of a text, and remembers those that none has. */
 class Pen {
   readonly missing = new Set<string>();
@@ -46,7 +55,7 @@ class Pen {
   /** @returns the text as it can be drawn, in the font that is set now */
   with(face: Face, raw: string): string {
     // the fonts have no narrow spaces
-    const text = raw.replace(/[\u202f\u2009]/g, "\u00a0").normalize("NFC");
+    const text = laidOut(raw.replace(/[\u202f\u2009]/g, "\u00a0").normalize("NFC"));
     const letters = [...text].filter((c) => c !== "\n");
     const has = (set: ReadonlySet<number>) => (c: string) => set.has(c.codePointAt(0) as number);
     if (letters.every(has(OWN[face]))) {

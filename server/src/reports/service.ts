@@ -19,7 +19,7 @@ export function createReportService(
 ) {
   return (scope: ShopScope) => ({
     /** The estimate for the customer. @throws HttpError 409 while nothing is decided */
-    async estimate(jobId: string, shop: Shop, system: UnitSystem, today: Date): Promise<Report> {
+    async estimate(jobId: string, shop: Shop, system: UnitSystem, today: Date, signal?: AbortSignal): Promise<Report> {
       const job = await jobs(scope).record(jobId);
       const { state } = await logs(scope).analysed(jobId);
       const decision = state.decision?.body;
@@ -29,7 +29,7 @@ export function createReportService(
           "nothing-decided",
           "Nothing is decided yet: choose an option first, the estimate is made from it.",
         );
-      const { advice } = await judgement(scope).suspects(jobId, shop.hourlyRate);
+      const { advice } = await judgement(scope).suspects(jobId, shop.hourlyRate, signal);
       const { repairs } = await judgement(scope).catalogue(jobId);
       const { knowledge } = library;
       const repair =
@@ -69,14 +69,14 @@ export function createReportService(
       });
     },
 
-    async report(jobId: string, shop: Shop, system: UnitSystem): Promise<Report> {
+    async report(jobId: string, shop: Shop, system: UnitSystem, signal?: AbortSignal): Promise<Report> {
       const job = await jobs(scope).record(jobId);
       const { state, logs: analysed } = await logs(scope).analysed(jobId);
       const proof = provedBy(state, analysed);
       const [before, after] = [proof.before.map((l) => l.analysis), proof.after.map((l) => l.analysis)];
       const [first, second] = [before.at(-1), after.at(-1)];
       const ranking =
-        first || state.level ? (await judgement(scope).suspects(jobId, shop.hourlyRate)).ranking : undefined;
+        first || state.level ? (await judgement(scope).suspects(jobId, shop.hourlyRate, signal)).ranking : undefined;
       return buildReport({
         shopName: shop.name,
         currency: shop.currency,

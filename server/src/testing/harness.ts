@@ -9,11 +9,14 @@ import request from "supertest";
 import { createAccountStore } from "../accounts/store.ts";
 import { createApp } from "../app.ts";
 import { connect, migrate } from "../db/connect.ts";
+import { PROGRAM_HEADER } from "../http/same-origin.ts";
 import judgeTask, { orders } from "../judgement/judge-thread.ts";
 import { loadLibrary } from "../library/load.ts";
 import { analyseBytes } from "../logs/analyse-bytes.ts";
 import { makeSample } from "../logs/samples.ts";
+import drawPdf from "../reports/pdf-thread.ts";
 import type { Threads } from "../threads/pool.ts";
+import unpackJob from "../transfer/unpack-thread.ts";
 
 /** What runs in threads otherwise, at once. */
 export const inline: Threads = {
@@ -21,6 +24,8 @@ export const inline: Threads = {
   judge: (task) => Promise.resolve(judgeTask(task)),
   sample: (task) => Promise.resolve(makeSample(task)),
   orders: (task) => Promise.resolve(orders(task)),
+  drawPdf: (task) => drawPdf(task),
+  unpackJob: (task) => Promise.resolve(unpackJob(task)),
 };
 
 const PASSWORD = "a test password";
@@ -52,16 +57,24 @@ export async function freshDatabase(): Promise<{ url: string; db: Knex; drop: ()
 
 export type Agent = ReturnType<typeof request.agent>;
 
+/** A program that keeps its cookie and says that it is no browser. */
+export const agentOf = (app: Express): Agent => request.agent(app).set(PROGRAM_HEADER, "test");
+
 export interface Harness {
   readonly app: Express;
   readonly db: Knex;
   readonly unit: Unit;
+  /** somebody who is not signed in yet */
+  readonly anyone: () => Agent;
   readonly signIn: (name: string) => Promise<Agent>;
   readonly close: () => Promise<void>;
 }
 
 /** The application on a fresh database with two shops: marl (owner), iona (technician), fenn (viewer); odda elsewhere. */
-export async function startHarness(failuresAllowed = 50): Promise<Harness> {
+export async function startHarness(
+  failuresAllowed = 50,
+  more: { readonly trustProxy?: number } = {},
+): Promise<Harness> {
   const { url, db, drop } = await freshDatabase();
   await migrate(db);
   const accounts = createAccountStore(db);
@@ -85,13 +98,16 @@ export async function startHarness(failuresAllowed = 50): Promise<Harness> {
     webFolder: undefined,
     now: () => new Date(),
     failuresAllowed,
+    ...more,
   });
+  const anyone = () => agentOf(app);
   return {
     app,
     db,
     unit: library.unit("brae-p6") as Unit,
+    anyone,
     signIn: async (name) => {
-      const agent = request.agent(app);
+      const agent = anyone();
       await agent.post("/api/session").send({ signIn: name, password: PASSWORD }).expect(200);
       return agent;
     },

@@ -1,7 +1,10 @@
 import { Piscina } from "piscina";
+import { HttpError } from "../http/errors.ts";
 import type { CompareOrders, Judge } from "../judgement/service.ts";
 import type { Analyser } from "../logs/analyse-bytes.ts";
 import type { MakeSample } from "../logs/samples.ts";
+import type { DrawPdf } from "../reports/pdf-thread.ts";
+import type { UnpackJob } from "../transfer/unpack-thread.ts";
 
 /** What is computed beside the requests. */
 export interface Threads {
@@ -9,21 +12,51 @@ export interface Threads {
   readonly judge: Judge;
   readonly orders: CompareOrders;
   readonly sample: MakeSample;
+  readonly drawPdf: DrawPdf;
+  readonly unpackJob: UnpackJob;
 }
 
-/** Threads for analyses and for judgements, so that a long log or a plan never holds up other requests. */
+/** Nothing here takes so long on a sound input. */
+const LONGEST_MS = 180_000;
+
+/**
+ * Threads for all that takes long, so that it never holds up other requests. Each kind has its own: a comparison of ways
+ * of working takes seconds, and nobody's suspects wait behind it. What its client has left is ended.
+ */
 export function createPools(): Threads & { close: () => Promise<void> } {
-  const pool = (file: string) =>
-    new Piscina({ filename: new URL(file, import.meta.url).href, maxThreads: 2, idleTimeout: 30_000 });
-  const analyses = pool("../logs/analysis-thread.js");
-  const judgements = pool("../judgement/judge-thread.js");
+  const pool = (file: string, maxThreads: number) =>
+    new Piscina({ filename: new URL(file, import.meta.url).href, minThreads: 0, maxThreads, idleTimeout: 30_000 });
+  const analyses = pool("../logs/analysis-thread.js", 2);
+  const judgements = pool("../judgement/judge-thread.js", 2);
+  const comparisons = pool("../judgement/judge-thread.js", 1);
+  const papers = pool("../reports/pdf-thread.js", 1);
+  const archives = pool("../transfer/unpack-thread.js", 1);
+  const run = async <T>(on: Piscina, task: unknown, signal?: AbortSignal, name?: string): Promise<T> => {
+    const late = AbortSignal.timeout(LONGEST_MS);
+    try {
+      return await on.run(task, {
+        signal: signal ? AbortSignal.any([signal, late]) : late,
+        ...(name ? { name } : {}),
+      });
+    } catch (error) {
+      if (late.aborted && !signal?.aborted)
+        throw new HttpError(
+          503,
+          "too-long",
+          "This took over three minutes and was ended. Nothing was stored. Try again with less: a shorter log, a smaller file.",
+        );
+      throw error;
+    }
+  };
   return {
-    analyse: (input) => analyses.run(input),
-    judge: (task) => judgements.run(task),
-    sample: (task) => analyses.run(task, { name: "sample" }),
-    orders: (task) => judgements.run(task, { name: "orders" }),
+    analyse: (input) => run(analyses, input),
+    judge: (task, signal) => run(judgements, task, signal),
+    sample: (task) => run(analyses, task, undefined, "sample"),
+    orders: (task, signal) => run(comparisons, task, signal, "orders"),
+    drawPdf: (task, signal) => run(papers, task, signal),
+    unpackJob: (task, signal) => run(archives, task, signal),
     close: async () => {
-      await Promise.all([analyses.destroy(), judgements.destroy()]);
+      await Promise.all([analyses, judgements, comparisons, papers, archives].map((p) => p.destroy()));
     },
   };
 }

@@ -1,6 +1,7 @@
 import { API } from "@gearsense/contract";
-import { bytesOf } from "../http/bytes.ts";
+import { HttpError } from "../http/errors.ts";
 import type { Mount } from "../http/mount.ts";
+import { spooled } from "../http/spool.ts";
 import { attachment } from "../logs/routes.ts";
 import type { TransferService } from "./service.ts";
 
@@ -13,7 +14,15 @@ export function mountTransfer(mount: Mount, transfer: TransferService): void {
     res.setHeader("content-disposition", attachment(`job-${number}.gearsense.zip`));
     res.end(archive);
   });
-  mount(API.importJob, async ({ scope, req }) => {
-    return transfer(scope).importJob(await bytesOf(req, MAX_ARCHIVE_BYTES, "The archive"));
-  });
+  const tooLarge = () =>
+    new HttpError(
+      413,
+      "too-large",
+      `The archive is over ${MAX_ARCHIVE_BYTES >> 20} MB and was not read. Nothing was stored.`,
+    );
+  mount(API.importJob, ({ scope, req, signal }) =>
+    spooled(req, { most: MAX_ARCHIVE_BYTES, tooLarge, name: "the archive" }, ({ path, folder }) =>
+      transfer(scope).importJob(path, folder, signal),
+    ),
+  );
 }

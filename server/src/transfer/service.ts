@@ -1,8 +1,10 @@
-import { createHash, randomUUID } from "node:crypto";
-import { JobFile, type JobFileData, type JobView } from "@gearsense/contract";
+import { randomUUID } from "node:crypto";
+import { createReadStream } from "node:fs";
+import { readFile } from "node:fs/promises";
+import type { JobFileData, JobView } from "@gearsense/contract";
 import type { Entry } from "@gearsense/core/job";
-import { checkUnit, type Unit } from "@gearsense/core/unit";
-import { strToU8, type Unzipped, unzip, zip } from "fflate";
+import type { Unit } from "@gearsense/core/unit";
+import { strToU8, zip } from "fflate";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import type { createJobService } from "../jobs/service.ts";
@@ -10,40 +12,20 @@ import { createJobStore } from "../jobs/store.ts";
 import { createLogStore } from "../logs/store.ts";
 import { preparePicture } from "../photos/picture.ts";
 import { createPhotoStore } from "../photos/store.ts";
+import type { UnpackJob } from "./unpack-thread.ts";
 
 const CHUNK_BYTES = 1 << 20;
-/** An archive that unpacks to more is refused before it is unpacked. */
-const MAX_UNPACKED_BYTES = 600 * 1024 * 1024;
-
 const pack = (files: Record<string, Uint8Array>) =>
   new Promise<Uint8Array>((resolve, reject) => zip(files, { level: 6 }, (e, data) => (e ? reject(e) : resolve(data))));
 
 const refuse = (message: string) => new HttpError(422, "bad-archive", `${message} Nothing was stored.`);
 
-async function unpack(bytes: Uint8Array): Promise<Unzipped> {
-  let total = 0;
-  try {
-    return await new Promise<Unzipped>((resolve, reject) =>
-      unzip(
-        bytes,
-        {
-          filter: (f) => {
-            total += f.originalSize;
-            if (total > MAX_UNPACKED_BYTES) throw refuse("The archive unpacks to more than 600 MB.");
-            return f.name === "job.json" || /^(?:logs|photos)\//.test(f.name);
-          },
-        },
-        (e, data) => (e ? reject(e) : resolve(data)),
-      ),
-    );
-  } catch (error) {
-    if (error instanceof HttpError) throw error;
-    throw refuse("The file is not a readable zip archive. Export the job again.");
-  }
-}
-
 /** A whole job out as one open archive, and in again with nothing lost. Its format: docs/formats.md. */
-export function createTransferService(jobs: ReturnType<typeof createJobService>, now: () => Date) {
+export function createTransferService(
+  jobs: ReturnType<typeof createJobService>,
+  unpackJob: UnpackJob,
+  now: () => Date,
+) {
   return (scope: ShopScope) => ({
     async exportJob(jobId: string): Promise<{ number: string; archive: Uint8Array }> {
       const job = await jobs(scope).record(jobId);
@@ -88,51 +70,25 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
       return { number: job.number, archive: await pack(files) };
     },
 
-    /** Imports an exported job. Ids of entries and logs are made anew when they are taken, references follow. */
-    async importJob(bytes: Uint8Array): Promise<JobView> {
-      const files = await unpack(bytes);
-      const text = files["job.json"];
-      if (!text) throw refuse("The archive holds no job.json: it is not an exported job.");
-      let parsed: unknown;
-      try {
-        parsed = JSON.parse(Buffer.from(text).toString("utf8"));
-      } catch {
-        throw refuse("job.json in the archive is not valid JSON.");
-      }
-      const checked = JobFile.safeParse(parsed);
-      if (!checked.success) {
-        const issue = checked.error.issues[0];
-        throw refuse(`job.json: ${issue?.path.join(".")}: ${issue?.message}.`);
-      }
-      const data = checked.data;
-      const problem = checkUnit(data.unit as Unit)[0];
-      if (problem) throw refuse(`job.json: unit.${problem.path}: ${problem.reason}.`);
-      for (const { path, sha256 } of [...data.logs, ...data.photos]) {
-        const content = files[path];
-        if (!content) throw refuse(`The archive lacks ${path}.`);
-        if (createHash("sha256").update(content).digest("hex") !== sha256)
-          throw refuse(`${path} does not match its hash: the archive is damaged.`);
-      }
+    /**
+     * Imports an exported job. Ids of entries and logs are made anew, references follow; its number is kept where it is
+     * free, and does not move the shop's own sequence.
+     * @returns the job, and what was left out of it, in words
+     */
+    async importJob(
+      archive: string,
+      folder: string,
+      signal: AbortSignal,
+    ): Promise<{ job: JobView; leftOut: string[] }> {
+      const unpacked = await unpackJob({ archive, folder }, signal);
+      if ("refused" in unpacked) throw refuse(unpacked.refused);
+      const { job: data, files, leftOut } = unpacked;
+      const pathOf = (path: string) => (files.get(path) as { path: string }).path;
+      const bytesOf = (path: string) => (files.get(path) as { bytes: number }).bytes;
       for (const p of data.photos)
-        if ((await preparePicture(Buffer.from(files[p.path] as Uint8Array))).widthPx !== p.widthPx)
+        if ((await preparePicture(await readFile(pathOf(p.path)))).widthPx !== p.widthPx)
           throw refuse(`${p.path} is not the picture that job.json describes.`);
       const jobId = randomUUID();
-      const fresh = new Map<string, string>();
-      const renew = (id: string) => {
-        const known = fresh.get(id) ?? randomUUID();
-        fresh.set(id, known);
-        return known;
-      };
-      for (const e of data.entries) renew(e.id);
-      for (const l of data.logs) renew(l.logId);
-      for (const p of data.photos) renew(p.photoId);
-      const follow = <T>(value: T): T =>
-        JSON.parse(JSON.stringify(value), (_key, v) => (typeof v === "string" ? renamed(v) : v));
-      const renamed = (v: string) =>
-        fresh.get(v) ??
-        v.replace(/^(\w+:)([0-9a-f-]{36})$/, (whole, prefix: string, id: string) =>
-          fresh.has(id) ? prefix + fresh.get(id) : whole,
-        );
       await scope.transaction(async (trx) => {
         const store = createJobStore(trx);
         const number = (await store.numberTaken(data.number)) ? await store.nextNumber() : data.number;
@@ -145,30 +101,17 @@ export function createTransferService(jobs: ReturnType<typeof createJobService>,
           odometerKm: data.odometerKm,
           openedAt: data.openedAt,
         });
-        await store.insertEntries(jobId, follow(data.entries) as Entry[]);
-        for (const p of data.photos) {
-          const { photoId, path, ...kept } = p;
-          await createPhotoStore(trx).insert(
-            renew(photoId),
-            jobId,
-            { ...kept, content: Buffer.from(files[path] as Uint8Array) },
-            now(),
-          );
-        }
+        await store.insertEntries(jobId, data.entries as Entry[]);
+        for (const { photoId, path, ...kept } of data.photos)
+          await createPhotoStore(trx).insert(photoId, jobId, { ...kept, content: await readFile(pathOf(path)) }, now());
         const logStore = createLogStore(trx);
-        for (const log of data.logs) {
-          const content = Buffer.from(files[log.path] as Uint8Array);
-          const id = renew(log.logId);
-          await logStore.insert(
-            { id, jobId, fileName: log.fileName, bytes: content.length, sha256: log.sha256, role: log.role },
-            now(),
-          );
-          for (let at = 0, position = 0; at < content.length; at += CHUNK_BYTES, position++)
-            await logStore.insertChunk(id, position, content.subarray(at, at + CHUNK_BYTES));
-          if (log.analysis) await logStore.insertAnalysis(randomUUID(), id, log.analysis, now());
+        for (const { logId: id, fileName, sha256, role, path, analysis } of data.logs) {
+          await logStore.insert({ id, jobId, fileName, bytes: bytesOf(path), sha256, role }, now());
+          await logStore.insertContent(id, createReadStream(pathOf(path), { highWaterMark: CHUNK_BYTES }));
+          if (analysis) await logStore.insertAnalysis(randomUUID(), id, analysis, now());
         }
       });
-      return jobs(scope).view(jobId);
+      return { job: await jobs(scope).view(jobId), leftOut: [...leftOut] };
     },
   });
 }

@@ -64,7 +64,8 @@ const essence = (text: string, ids: readonly string[]) => {
 
 it("comes back whole: entries, unit, analysis, and every byte of logs and photos", async () => {
   const target = await other.signIn("marl");
-  const { body: imported } = await put(target, archive).expect(200);
+  const { job: imported, leftOut } = (await put(target, archive).expect(200)).body;
+  expect(leftOut).toEqual([]);
   const again = await getBytes(target, `/api/jobs/${imported.id}/export`);
   const [a, b] = [unzipSync(archive), unzipSync(again)].map((files) => {
     const data = JobFile.parse(JSON.parse(strFromU8(files["job.json"] as Uint8Array)));
@@ -85,7 +86,7 @@ it("comes back whole: entries, unit, analysis, and every byte of logs and photos
 });
 
 it("gets a new number where its own is taken, and stands beside the first", async () => {
-  const { body } = await put(source, archive).expect(200);
+  const body = (await put(source, archive).expect(200)).body.job;
   expect(body.id).not.toBe(jobId);
   expect(body.number).not.toBe((await source.get(`/api/jobs/${jobId}`)).body.number);
 });

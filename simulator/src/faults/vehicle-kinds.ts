@@ -201,7 +201,7 @@ export const VEHICLE_KINDS: readonly FaultKind[] = [
       h.driveline.outputCut = true;
     },
   ),
-  kind("mount-torn", "unit", "Mount torn", "clunk and swing when load comes and goes", (h, _id, s) => {
+  kind("mount-torn", "unit", "Mount torn", "clunk and shake when load comes and goes", (h, _id, s) => {
     h.driveline.stiffnessScale = 1 - between(s, 0.4, 0.75);
     h.driveline.dampingScale = 1 - between(s, 0.5, 0.85);
     h.driveline.slackRad = between(s, 0.05, 0.2);

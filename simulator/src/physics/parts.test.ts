@@ -158,7 +158,7 @@ describe("fluid", () => {
 describe("engine", () => {
   const STEADY = { idleRpm: 760, neutralIdleRpm: 0, idleWanderRpm: 0 };
   const inertia = 0.24;
-  /** lets it run by itself. @returns speed at the end and its swing over the last two seconds, rpm */
+  /** lets it run by itself. @returns speed at the end and its vibration over the last two seconds, rpm */
   const run = (seconds: number, pedal: number, loadNm: number, set?: (e: Engine) => void) => {
     const e = new Engine(300, STEADY, seededRandom(3));
     set?.(e);
@@ -171,7 +171,7 @@ describe("engine", () => {
         high = Math.max(high, rpm);
       }
     }
-    return { rpm, swing: high - low };
+    return { rpm, vibration: high - low };
   };
   it("idles at its idle speed, with a load too, and runs out of breath at the top", () => {
     expect(run(20, 0, 0).rpm).toBeCloseTo(760, -1);
@@ -194,10 +194,10 @@ describe("engine", () => {
     expect(at(0, 1)).toBeLessThan(0);
   });
   it("a dead cylinder shakes it, a sound one does not", () => {
-    const sound = run(10, 0.3, 70).swing;
+    const sound = run(10, 0.3, 70).vibration;
     const missing = run(10, 0.3, 70, (e) => {
       e.health.misfire = 1;
-    }).swing;
+    }).vibration;
     expect(missing).toBeGreaterThan(sound + 40);
   });
 });

@@ -12,7 +12,7 @@ export interface VehicleData {
   /** twist of half-shafts, seen at the gearbox output, N·m/rad */
   readonly shaftStiffnessNmPerRad: number;
   readonly shaftDampingNmsPerRad: number;
-  /** stiffness of the rubber in tyres and mounts that yields in time and so damps slow swings, over that of the shafts */
+  /** stiffness of the rubber in tyres and mounts that yields in time and so damps slow vibrations, over that of the shafts */
   readonly rubberShare: number;
   readonly engineInertiaKgM2: number;
   readonly idleRpm: number;
@@ -100,7 +100,7 @@ export const RPM_PER_RAD_S = 60 / (2 * Math.PI);
 const SHAFT_INERTIA_KGM2 = 0.012;
 const INPUT_INERTIA_KGM2 = 0.09;
 const OUTPUT_INERTIA_KGM2 = 0.09;
-/** Rubber yields in this time, s: slow swings are damped, shudder hardly. */
+/** Rubber yields in this time, s: slow vibrations are damped, shudder hardly. */
 const RUBBER_S = 0.12;
 /** Flow in the converter takes time to follow the speeds, s. Source: momentum of the fluid, Hrovat and Tobler. */
 const CONVERTER_FLOW_S = 0.02;

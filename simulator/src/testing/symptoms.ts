@@ -21,7 +21,7 @@ export interface Symptoms {
   readonly shiftInertiaS: number;
   readonly shiftJoltMS2: number;
   readonly flareRpm: number;
-  /** swing of acceleration by shift, median, m/s² */
+  /** change of acceleration by shift, median, m/s² */
   readonly joltByShift: Readonly<Record<string, number>>;
   /** from command to the first movement, by shift, median, s */
   readonly delayByShift: Readonly<Record<string, number>>;
@@ -37,11 +37,11 @@ export interface Symptoms {
   readonly to35S: number;
   /** engine speed, highest in the first two seconds under pedal while hardly moving */
   readonly launchRpm: number;
-  /** height of what output speed swings about its own line in half a second while a gear is held, rpm; upper third */
+  /** how high output speed vibrates about its own line in half a second while a gear is held, rpm; upper third */
   readonly outputRippleRpm: number;
   /** the same below 22 km/h with the pedal down */
   readonly launchRippleRpm: number;
-  readonly otherSwingSeconds: number;
+  readonly otherVibrationSeconds: number;
   /** free travel each time the drive's torque turns round, mean, s */
   readonly freeTravelS: number;
   readonly lowestEngineRpm: number;
@@ -171,7 +171,7 @@ export function symptomsOf(log: SimulatedLog): Symptoms {
     launchRpm: launch,
     outputRippleRpm: ripple(output, rateHz, steady),
     launchRippleRpm: ripple(output, rateHz, starting),
-    otherSwingSeconds: truth.otherSwings.reduce((s, x) => s + x.endS - x.startS, 0),
+    otherVibrationSeconds: truth.otherVibrations.reduce((s, x) => s + x.endS - x.startS, 0),
     freeTravelS: truth.reversals.reduce((s, r) => s + r.freeS, 0) / Math.max(1, truth.reversals.length),
     lowestEngineRpm: Math.min(...engine.filter((_, i) => v(time, i) > 2)),
     engineRippleRpm: ripple(engine, rateHz, steady),

@@ -150,9 +150,11 @@ function ImportJob() {
   const take = async (file: File) => {
     setProblem(undefined);
     try {
-      const job = await call("importJob", { body: file });
+      const { job, leftOut } = await call("importJob", { body: file });
       await takeJob(client, job);
       toast(`Job ${job.number} imported`);
+      // read at leisure: it stays until it is put away
+      for (const text of leftOut) toast.warning(text, { duration: Number.POSITIVE_INFINITY, closeButton: true });
       await navigate(`/jobs/${job.id}`);
     } catch (error) {
       if (!(error instanceof ApiFailure)) throw error;

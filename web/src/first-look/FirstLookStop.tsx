@@ -1,4 +1,4 @@
-import { firstLookSoFar, ladderFor } from "@gearsense/core/observe";
+import { firstLookSoFar, quickChecksFor } from "@gearsense/core/observe";
 import { Timer } from "lucide-react";
 import { useMemo, useState } from "react";
 import { useObservations } from "../api/queries.ts";
@@ -17,7 +17,7 @@ export default function FirstLookStop() {
   const [open, setOpen] = useState<string | undefined>();
   const symptoms = state.intake?.body.symptoms;
   const steps = useMemo(
-    () => (data ? ladderFor(job.unit, symptoms ?? [], data.rungs) : []),
+    () => (data ? quickChecksFor(job.unit, symptoms ?? [], data.rungs) : []),
     [data, job.unit, symptoms],
   );
   const soFar = firstLookSoFar(state, steps);

@@ -1,5 +1,5 @@
 import type { EntryBodies, Sureness } from "@gearsense/core/job";
-import type { LadderStep } from "@gearsense/core/observe";
+import type { QuickCheckStep } from "@gearsense/core/observe";
 import clsx from "clsx";
 import { Check, ChevronDown, ChevronRight, SkipForward, TriangleAlert } from "lucide-react";
 import { useRef, useState } from "react";
@@ -23,7 +23,15 @@ export const SURE: readonly { value: Sureness; label: string }[] = [
 const PHOTOS: Readonly<Record<string, PhotoAbout>> = { leaks: "leak", connector: "connector" };
 
 /** One rung: folded to a line; open with its caution, how it is done, and what was seen. */
-export function RungCard({ step, open, onOpen }: { step: LadderStep; open: boolean; onOpen: (open: boolean) => void }) {
+export function RungCard({
+  step,
+  open,
+  onOpen,
+}: {
+  step: QuickCheckStep;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+}) {
   const { state } = useJob();
   const { rung } = step;
   const stored = state.observations.find((o) => o.body.rung === rung.id);
@@ -69,7 +77,7 @@ export function RungCard({ step, open, onOpen }: { step: LadderStep; open: boole
   );
 }
 
-function RungForm({ step, onDone }: { step: LadderStep; onDone: () => void }) {
+function RungForm({ step, onDone }: { step: QuickCheckStep; onDone: () => void }) {
   const { state, mayEdit } = useJob();
   const { rung } = step;
   const stored = state.observations.find((o) => o.body.rung === rung.id);

@@ -95,7 +95,7 @@ export function MeasuresTables({ analysis, dual }: { analysis: Analysis; dual: b
             show(l.highestSlipRpm, "speed-rpm"),
             l.energyKj === undefined ? "–" : l.energyKj.toFixed(0),
             l.judder
-              ? `${show(l.judder.peakToPeak, "speed-rpm")} at ${show(l.judder.frequencyHz, "frequency")}${l.swingDies ? ", dies away" : ""}`
+              ? `${show(l.judder.peakToPeak, "speed-rpm")} at ${show(l.judder.frequencyHz, "frequency")}${l.vibrationDies ? ", dies away" : ""}`
               : "–",
             maybe(l.torqueNm, "torque"),
             maybe(l.clutchC, "temperature"),

@@ -172,7 +172,7 @@ export function MeasureFields({
             <div className="grid gap-3 sm:grid-cols-[1fr_200px_130px]">
               <TextField
                 label={named(m)}
-                hint="Several readings with a space between them."
+                hint={m === measures[0] ? "Several readings with a space between them." : undefined}
                 inputMode="decimal"
                 value={of(m).readings}
                 onChange={(e) => set(m, { readings: e.target.value })}

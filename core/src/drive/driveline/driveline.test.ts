@@ -4,7 +4,7 @@ import { ratioOfGear } from "../../testing/drives.ts";
 import { recordingOf, timesOf } from "../../testing/recordings.ts";
 import { libraryUnit } from "../../testing/units.ts";
 import { type Converter, converterTorques, stallSpeedRpm } from "../../unit/index.ts";
-import { analyseDrive, neverTakesHold, usualSwingRpm } from "../index.ts";
+import { analyseDrive, neverTakesHold, usualVibrationRpm } from "../index.ts";
 
 const unit = libraryUnit("brae-p6");
 const dual = libraryUnit("machair-d6");
@@ -313,12 +313,12 @@ describe("electrics that fall out", () => {
 });
 
 describe("load reversal", () => {
-  /** The foot comes on at 10, 20, … s and goes off five seconds later; at every so many seconds the output swings at 4 Hz. */
-  const reverse = (swingRpm: number, swingsEveryS: number, rateHz = 40, gear = 4) => {
+  /** The foot comes on at 10, 20, … s and goes off five seconds later; at every so many seconds the output vibrates at 4 Hz. */
+  const reverse = (vibrationRpm: number, vibratesEveryS: number, rateHz = 40, gear = 4) => {
     const t = timesOf(95, rateHz);
     const output = (s: number) => {
-      const since = s % swingsEveryS;
-      return 1500 + (since < 1 && s > 4 ? (swingRpm / 2) * Math.sin(2 * Math.PI * 4 * since) : 0);
+      const since = s % vibratesEveryS;
+      return 1500 + (since < 1 && s > 4 ? (vibrationRpm / 2) * Math.sin(2 * Math.PI * 4 * since) : 0);
     };
     return judge(t, {
       engine_rpm: t.map((s) => output(s) * ratioOfGear(unit, gear) * 1.03),
@@ -334,12 +334,12 @@ describe("load reversal", () => {
     [6, undefined],
     [8 * unit.finalDrive, /Rocks/],
     [30 * unit.finalDrive, /Knocks/],
-  ])("a swing of %d rpm of the output", (swing, title) => {
-    const on = reverse(swing, 10).loadReversals.filter((r) => (r.torqueStepNm ?? 0) > 0);
+  ])("a vibration of %d rpm of the output", (vibration, title) => {
+    const on = reverse(vibration, 10).loadReversals.filter((r) => (r.torqueStepNm ?? 0) > 0);
     expect(on.length).toBeGreaterThan(6);
-    expect(usualSwingRpm(on)).toBeGreaterThan((0.85 * swing) / unit.finalDrive);
-    expect(usualSwingRpm(on)).toBeLessThan((1.25 * swing) / unit.finalDrive);
-    const f = finding(reverse(swing, 5), "load-reversal");
+    expect(usualVibrationRpm(on)).toBeGreaterThan((0.85 * vibration) / unit.finalDrive);
+    expect(usualVibrationRpm(on)).toBeLessThan((1.25 * vibration) / unit.finalDrive);
+    const f = finding(reverse(vibration, 5), "load-reversal");
     if (title) expect(f?.title).toMatch(title);
     else expect(f).toBeUndefined();
   });

@@ -4,7 +4,7 @@ import { sensorMask } from "../sensors/mask.ts";
 import { speedsRipple } from "../sensors/quality.ts";
 import { shifting } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
-import { findLoadReversals, KNOCKS_RPM, type LoadReversal, SWINGS_RPM, usualSwingRpm } from "./load-reversal.ts";
+import { findLoadReversals, KNOCKS_RPM, type LoadReversal, usualVibrationRpm, VIBRATES_RPM } from "./load-reversal.ts";
 import { engineRunsRough } from "./rough-engine.ts";
 
 export const loadReversals: Measure<"loadReversals"> = {
@@ -19,14 +19,14 @@ export const loadReversals: Measure<"loadReversals"> = {
       ofSpeeds: true,
       rateHz: 18,
       occasions: ({ loadReversals: list }) =>
-        list.map((r) => ({ at: `foot on and off in gear ${r.gear}`, value: r.swingRpm })),
+        list.map((r) => ({ at: `foot on and off in gear ${r.gear}`, value: r.vibrationRpm })),
     },
   },
   evidence(_unit, analysis, add) {
-    const swing = usualSwingRpm(analysis.loadReversals);
+    const vibration = usualVibrationRpm(analysis.loadReversals);
     if (engineRunsRough(analysis.oscillation) || speedsRipple(analysis.ripples)) return;
-    if (Number.isNaN(swing)) return;
-    const outcome = swing > KNOCKS_RPM ? "knocks" : swing > SWINGS_RPM ? "swings" : "quiet";
+    if (Number.isNaN(vibration)) return;
+    const outcome = vibration > KNOCKS_RPM ? "knocks" : vibration > VIBRATES_RPM ? "vibrates" : "quiet";
     add(
       "load-reversal",
       "all",
@@ -39,28 +39,28 @@ export const loadReversals: Measure<"loadReversals"> = {
 };
 
 function loadReversalFindings(frame: Frame, reversals: readonly LoadReversal[], rough: boolean): Finding[] {
-  const swing = usualSwingRpm(reversals);
-  if (!(swing > SWINGS_RPM)) return [];
-  const hits = reversals.filter((r) => r.swingRpm > SWINGS_RPM);
+  const vibration = usualVibrationRpm(reversals);
+  if (!(vibration > VIBRATES_RPM)) return [];
+  const hits = reversals.filter((r) => r.vibrationRpm > VIBRATES_RPM);
   return [
     {
       id: "load-reversal",
       kind: "load-reversal",
       title:
-        swing > KNOCKS_RPM
+        vibration > KNOCKS_RPM
           ? "Knocks when load comes and goes: play in the driveline"
           : "Rocks when load comes and goes: a soft mount, or play",
       subject: {},
       severity: rough ? "notice" : "fault",
       startS: hits[0]?.startS ?? 0,
       endS: hits.at(-1)?.startS ?? 0,
-      occurrences: hits.map((r) => ({ startS: r.startS, endS: r.startS + 1, value: r.swingRpm })),
+      occurrences: hits.map((r) => ({ startS: r.startS, endS: r.startS + 1, value: r.vibrationRpm })),
       conditions: { gears: [...new Set(hits.map((r) => r.gear))] },
       measures: [
-        { name: "swing at the wheels, peak to peak", value: swing, quantity: "speed-rpm" },
+        { name: "vibration at the wheels, peak to peak", value: vibration, quantity: "speed-rpm" },
         { name: "load reversals", value: reversals.length, quantity: "count" },
       ],
-      limit: { value: SWINGS_RPM, quantity: "speed-rpm", source: "typical" },
+      limit: { value: VIBRATES_RPM, quantity: "speed-rpm", source: "typical" },
       confidence: confidence(frame, reversals.length, reversals.length, 18),
     },
   ];

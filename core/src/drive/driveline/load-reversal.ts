@@ -3,25 +3,25 @@ import { withoutParabola } from "../dual-clutch/launches.ts";
 import { type Frame, ratioOf, syncRpm } from "../signal/frame.ts";
 import { finite, median } from "../signal/stats.ts";
 
-/** The foot goes on or off in gear: play in the driveline closes with a knock, a soft mount swings. */
+/** The foot goes on or off in gear: play in the driveline closes with a knock, a soft mount rocks. */
 export interface LoadReversal {
   readonly gear: string;
   readonly startS: number;
   /** peak to peak of the output about its curve, at the wheels, rpm */
-  readonly swingRpm: number;
+  readonly vibrationRpm: number;
   readonly torqueStepNm: number | undefined;
 }
 
-/** Sound drivelines swing 1 to 3 rpm. */
-export const SWINGS_RPM = 4;
+/** Sound drivelines vibrate by 1 to 3 rpm. */
+export const VIBRATES_RPM = 4;
 /** Play, more than softness. */
 export const KNOCKS_RPM = 12;
 /** A single one may be a brisk foot. */
 const LEAST_REVERSALS = 3;
 
-/** Median swing; NaN with fewer than three. */
-export const usualSwingRpm = (reversals: readonly LoadReversal[]): number =>
-  reversals.length < LEAST_REVERSALS ? Number.NaN : median(reversals.map((r) => r.swingRpm));
+/** Median vibration; NaN with fewer than three. */
+export const usualVibrationRpm = (reversals: readonly LoadReversal[]): number =>
+  reversals.length < LEAST_REVERSALS ? Number.NaN : median(reversals.map((r) => r.vibrationRpm));
 
 const OFF_PCT = 2;
 const ON_PCT = 6;
@@ -80,7 +80,7 @@ export function findLoadReversals(frame: Frame, quiet: Uint8Array, mask: Uint8Ar
     out.push({
       gear: gearName(gear[i] as number),
       startS: timeS[i] as number,
-      swingRpm: (most - least) / unit.finalDrive,
+      vibrationRpm: (most - least) / unit.finalDrive,
       torqueStepNm: finite(step),
     });
   }

@@ -34,7 +34,7 @@ describe("folding", () => {
 describe("an order beside another source", () => {
   const rateHz = 40;
   const windowS = 2;
-  /** windows of a wheel swing over a range of its frequency, others of a swing that stays at 12 Hz */
+  /** windows of a wheel vibrate over a range of its frequency, others of a vibration that stays at 12 Hz */
   const matched = (wheel: number, other: number, rangeHz: number) => {
     const windows = Array.from({ length: wheel + other }, (_, k) => {
       const hz = 5 + (rangeHz * k) / (wheel - 1);
@@ -65,7 +65,7 @@ describe("an order beside another source", () => {
 
 /** Fourth gear, engine from 1500 to 2300 rpm and back, converter clutch applied from 20 s on. */
 function drive(
-  swing: (
+  vibration: (
     t: number,
     engineRpm: number,
     outputRpm: number,
@@ -82,7 +82,7 @@ function drive(
   const [engine, turbine, output] = [made.slice(), made.slice(), made.slice()];
   t.forEach((s, i) => {
     const b = base[i] as number;
-    const w = swing(s, b, b / ratio, turns[i] as number);
+    const w = vibration(s, b, b / ratio, turns[i] as number);
     const open = s < 20 ? 150 : 0;
     engine[i] = b + 15 + open + w.engine;
     turbine[i] = b + w.turbine;
@@ -105,8 +105,8 @@ const sine = (hz: number, t: number, peakToPeak: number) => (peakToPeak / 2) * M
 const still = { engine: 0, turbine: 0, output: 0 };
 const kinds = (a: ReturnType<typeof drive>) => a.findings.map((f) => f.id);
 
-describe("sources of a swing", () => {
-  it("a swing of the turbine at a steady 8 Hz while the clutch works is shudder", () => {
+describe("sources of a vibration", () => {
+  it("a vibration of the turbine at a steady 8 Hz while the clutch works is shudder", () => {
     const a = drive((t) => (t < 20 ? still : { engine: 0, turbine: sine(8, t, 60), output: sine(8, t, 45) }));
     expect(kinds(a)).toEqual(["shudder"]);
     expect(a.findings[0]?.measures[1]?.value).toBeCloseTo(8, 1);
@@ -153,8 +153,8 @@ describe("sources of a swing", () => {
     expect(a.findings[0]?.measures[1]?.value).toBeCloseTo(1, 1);
     expect(a.findings[0]?.confidence.reason).toMatch(/fold down/);
   });
-  describe("what swings after a shift", () => {
-    /** Third, then fourth from 20 s on; the output swings at 3.3 Hz from then. */
+  describe("what vibrates after a shift", () => {
+    /** Third, then fourth from 20 s on; the output vibrates at 3.3 Hz from then. */
     const after = (dyingS: number) => {
       const t = timesOf(60, 40);
       const ratio = (s: number) => {

@@ -13,8 +13,8 @@ import {
   type OscillationAnalysis,
   type OscillationWindow,
   SHUDDER_BAND_HZ,
-  type SwingCause,
   VIBRATION_RATE_HZ,
+  type VibrationCause,
 } from "./oscillation.ts";
 
 export const oscillation: Measure<"oscillation"> = {
@@ -23,17 +23,17 @@ export const oscillation: Measure<"oscillation"> = {
     analyseOscillation(
       drive.frame,
       sensorMask(drive),
-      // a launch swings by itself, and is judged by itself
+      // a launch vibrates by itself, and is judged by itself
       shifting(drive).map((q, i) => q | (launching(drive)[i] as number)),
       drive.limits.shudderPeakToPeakRpm,
     ),
-  // the shafts don't make a swing that the sensor makes
+  // the shafts don't make a vibration that the sensor makes
   findings: (measured, { frame }) =>
     speedsRipple(measured.ripples) ? [] : oscillationFindings(frame, measured.oscillation),
   compares: {
     shudder: {
       by: "occasion",
-      measure: "swing of the slip, peak to peak",
+      measure: "vibration of the slip, peak to peak",
       share: 0.75,
       ofSpeeds: true,
       rateHz: 18,
@@ -102,7 +102,7 @@ export const oscillation: Measure<"oscillation"> = {
 /** With fewer an engine that runs rough need not have shown. */
 const ALONE_WINDOWS = 8;
 
-const CAUSE_TITLES: Readonly<Record<Exclude<SwingCause, "shudder">, string>> = {
+const CAUSE_TITLES: Readonly<Record<Exclude<VibrationCause, "shudder">, string>> = {
   engine: "Vibration that comes from the engine: no shudder",
   "output shaft": "Vibration that follows the output shaft: no shudder",
   wheels: "Vibration that follows the wheels: no shudder",
@@ -138,7 +138,7 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
     // a single window may be a step in slip; a vibration is there again and again
     const kept = shudder ? spansOf(over).filter((s) => s.length >= 2) : spansOf(over);
     if (kept.length === 0 || (shudder ? kept.flat() : over).length < MIN_VIBRATION_WINDOWS) continue;
-    // beside a swing whose source is known the rest is its edges
+    // beside a vibration whose source is known the rest is its edges
     if (cause === "unknown" && out.length > 0) continue;
     const all = kept.flat();
     const peakToPeak = median(all.map((w) => w.peak.peakToPeak));
@@ -154,7 +154,7 @@ function oscillationFindings(frame: Frame, oscillation: OscillationAnalysis): Fi
         quantity: "frequency",
       },
     ];
-    // the log cannot tell a swing from its image beyond half the rate
+    // the log cannot tell a vibration from its image beyond half the rate
     const seenHz = median(all.map((w) => w.peak.frequencyHz));
     if (shudder && oscillation.rateHz - seenHz < SHUDDER_BAND_HZ[1])
       measures.push({

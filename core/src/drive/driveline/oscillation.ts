@@ -7,16 +7,16 @@ import { finite, median, quantile } from "../signal/stats.ts";
 import { assignOrders, EDGE_HZ, foldedHz, type OrderMatch } from "./orders.ts";
 import { type Alone, roughWindows } from "./rough-engine.ts";
 import { consistent, SHORT_PROMINENCE, shortWindows, usualOf } from "./short-windows.ts";
-import { bridged, ENGINE_LEADS, EXPLAINS_HZ, swingOf, VIBRATION_RPM } from "./swing.ts";
+import { bridged, ENGINE_LEADS, EXPLAINS_HZ, VIBRATION_RPM, vibrationOf } from "./vibration.ts";
 
 /** Band of converter-clutch shudder, Hz. */
 export const SHUDDER_BAND_HZ: readonly [number, number] = [3, 20];
 
 /**
- * Where a swing comes from: the converter clutch, the engine (misfire, imbalance), something that turns with the output
+ * Where a vibration comes from: the converter clutch, the engine (misfire, imbalance), something that turns with the output
  * shaft or the wheels, or the log can’t tell.
  */
-export type SwingCause = "shudder" | "engine" | "output shaft" | "wheels" | "unknown";
+export type VibrationCause = "shudder" | "engine" | "output shaft" | "wheels" | "unknown";
 
 export interface OscillationWindow {
   readonly startS: number;
@@ -25,7 +25,7 @@ export interface OscillationWindow {
   readonly peak: Peak;
   /** of the converter clutch; undefined while it changes over, or without a converter */
   readonly working: boolean | undefined;
-  readonly cause: SwingCause;
+  readonly cause: VibrationCause;
   /** the rotating part whose order it follows, when it does */
   readonly order: OrderMatch | undefined;
   readonly group: Group;
@@ -34,8 +34,8 @@ export interface OscillationWindow {
   readonly vehicleKmh: number | undefined;
 }
 
-/** How much a window swings, and what was driven. */
-export interface SwingSample {
+/** How much a window vibrates, and what was driven. */
+export interface VibrationSample {
   readonly gear: string;
   readonly peakToPeakRpm: number;
   readonly load: number | undefined;
@@ -46,7 +46,7 @@ export interface SwingSample {
 export interface OscillationGroup extends Group {
   readonly seconds: number;
   readonly peakToPeakRpm: number;
-  /** swing of each window, at most 60, evenly taken: samples for a comparison */
+  /** vibration of each window, at most 60, evenly taken: samples for a comparison */
   readonly eachWindowRpm: readonly number[];
   /** undefined when no window of the group has a prominent peak */
   readonly frequencyHz: number | undefined;
@@ -59,16 +59,16 @@ export interface OscillationAnalysis {
   /** converter slip while the converter clutch works */
   readonly clutchWorking: readonly OscillationGroup[];
   /** short windows of the slip while the clutch works, at most 400: what shudder would show in */
-  readonly slipWindows: readonly SwingSample[];
-  /** windows in which a vibration would have shown, at most 400; 0 where nothing swings */
-  readonly judged: readonly (SwingSample & { readonly cause: SwingCause | undefined })[];
-  /** windows that swing, with what each comes from */
+  readonly slipWindows: readonly VibrationSample[];
+  /** windows in which a vibration would have shown, at most 400; 0 where nothing vibrates */
+  readonly judged: readonly (VibrationSample & { readonly cause: VibrationCause | undefined })[];
+  /** windows that vibrate, with what each comes from */
   readonly windows: readonly OscillationWindow[];
-  /** swing of the slip with the clutch open: an oscillation found here too isn't a shudder. rpm, undefined when not driven */
+  /** vibration of the slip with the clutch open: an oscillation found here too isn't a shudder. rpm, undefined when not driven */
   readonly openPeakToPeakRpm: number | undefined;
   /** windows in which the engine was on its own, at rest or against an open converter: what an engine that runs rough shows in */
   readonly engineAloneWindows: number;
-  /** from which swing on it is called shudder, and what that goes by; undefined where none can be told */
+  /** from which vibration on it is called shudder, and what that goes by; undefined where none can be told */
   readonly shudderLimit: Limit | undefined;
 }
 
@@ -76,9 +76,9 @@ const WINDOW_S = 2.4;
 /** Windows overlap by half. */
 const HOP_S = 1.2;
 const MIN_PROMINENCE = 4;
-/** Slower logs show of a swing only an image, and of a vibration what the driver's foot does too: nothing is claimed of them. */
+/** Slower logs show of a vibration only an image, and of a vibration what the driver's foot does too: nothing is claimed of them. */
 export const VIBRATION_RATE_HZ = 18;
-/** Slower swings, at rates at which shudder itself cannot be seen: it folds down to there. */
+/** Slower vibrations, at rates at which shudder itself cannot be seen: it folds down to there. */
 const FOLDED_LOW_HZ = 0.8;
 const NEAR_HZ = 0.6;
 /** With so few windows of the open clutch nothing is known of it. */
@@ -89,7 +89,7 @@ const ROUGH_WINDOWS = 8;
 const ROUGH_SHARE = 0.08;
 const IDLES_RPM = 300;
 const RESTS_RPM = 20;
-/** Slip swings so much by itself, against what is usual on this drive; and never called shudder below. */
+/** Slip vibrates so much by itself, against what is usual on this drive; and never called shudder below. */
 const OVER_USUAL = 4;
 const LEAST_SHUDDER_RPM = 16;
 /** Highest frequency that is told at a rate: 0.48 of it. */
@@ -107,13 +107,13 @@ interface Found {
 }
 
 /**
- * Swings of converter slip, engine and output speed in windows of 2.4 s outside shifts, told apart: what follows the order
- * of a rotating part, folded at the sampling rate, isn't a shudder; nor is what swings the engine more than the turbine, or
+ * Vibrations of converter slip, engine and output speed in windows of 2.4 s outside shifts, told apart: what follows the order
+ * of a rotating part, folded at the sampling rate, isn't a shudder; nor is what makes the engine vibrate more than the turbine, or
  * is there with the clutch open as well.
  * @param mask - 1 where a speed sensor is not to be believed
  * @param quiet - 1 within a gear shift, where slip moves for other reasons
- * Shudder is a swing of the slip, in windows of 1.4 s while the clutch works, that no rotating part explains and that is not
- * there with the clutch open. Which side swings more tells nothing: that is a matter of inertias.
+ * Shudder is a vibration of the slip, in windows of 1.4 s while the clutch works, that no rotating part explains and that is not
+ * there with the clutch open. Which side vibrates more tells nothing: that is a matter of inertias.
  * @param own - limit of shudder of the unit file, or the typical one
  */
 export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8Array, own: Limit): OscillationAnalysis {
@@ -126,7 +126,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
   const n = timeS.length;
   const visible = visibleHz(rateHz);
   const highestHz = visible > SHUDDER_BAND_HZ[0] + 0.5 ? Math.min(SHUDDER_BAND_HZ[1], visible) : undefined;
-  // at low rates a shudder folds down: swings from 0.8 Hz on are looked at, their true frequency is unknown
+  // at low rates a shudder folds down: vibrations from 0.8 Hz on are looked at, their true frequency is unknown
   const lowHz = rateHz < 2 * SHUDDER_BAND_HZ[1] * 0.4 ? FOLDED_LOW_HZ : SHUDDER_BAND_HZ[0];
   const topHz = highestHz ?? visible;
   const nothing: OscillationAnalysis = {
@@ -186,7 +186,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     const on = (workingBefore[end] as number) - (workingBefore[start] as number);
     const working = !converter ? undefined : on >= length * 0.9 ? true : on <= length * 0.1 ? false : undefined;
     const peakOf = (signal: Float64Array, least: number, low = lowHz, high = topHz) =>
-      swingOf(signal, start, end) < least
+      vibrationOf(signal, start, end) < least
         ? undefined
         : strongestPeak(signal.subarray(start, end), rateHz, low, high, padTo);
     let strongest: { signal: OscillationWindow["signal"]; peak: Peak } | undefined;
@@ -258,7 +258,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
   const at = (v: Float64Array | undefined, i: number) => finite(v?.[i]);
   const windows = found.map((w, k): OscillationWindow => {
     const order = orders[k];
-    let cause: SwingCause = "unknown";
+    let cause: VibrationCause = "unknown";
     if (order) cause = order.part;
     else if (rateHz < VIBRATION_RATE_HZ) cause = "unknown";
     else if ((engineRuns && (leads(w) || w.signal === "engine")) || (open && leads(w))) cause = "engine";
@@ -335,7 +335,7 @@ export function analyseOscillation(frame: Frame, mask: Uint8Array, quiet: Uint8A
     }),
   );
   const causeAt = new Map(found.map((w, k) => [w.start, windows[k] as OscillationWindow]));
-  const sampleOf = (i: number, rpm: number): SwingSample => ({
+  const sampleOf = (i: number, rpm: number): VibrationSample => ({
     gear: gearName(gear[i] as number),
     peakToPeakRpm: Math.round(rpm * 10) / 10,
     load: at(load, i),
@@ -387,7 +387,7 @@ function thinned<T>(list: readonly T[], keep: (x: T) => boolean): T[] {
   return list.filter((x, k) => k % stride === 0 || keep(x));
 }
 
-/** Is a swing of a span what the known orders of rotating parts predict, folded at the rate? */
+/** Is a vibration of a span what the known orders of rotating parts predict, folded at the rate? */
 function explains({ rateHz, unit, engineRpm, outputRpm }: Frame, orders: readonly OrderMatch[]) {
   const known = [...new Map(orders.map((o) => [`${o.part}|${o.order}`, o])).values()];
   return (start: number, end: number, frequencyHz: number): boolean =>
@@ -399,7 +399,7 @@ function explains({ rateHz, unit, engineRpm, outputRpm }: Frame, orders: readonl
     });
 }
 
-/** A shift leaves the driveline swinging: such a swing begins so soon after it, */
+/** A shift leaves the driveline vibrating: such a vibration begins so soon after it, */
 const RINGS_AFTER_S = 2;
 /** keeps its frequency, */
 const SAME_HZ = 0.3;
@@ -407,7 +407,7 @@ const SAME_HZ = 0.3;
 const DIES_BY = 0.8;
 
 /**
- * Leaves out swings of engine and output that die away after a shift: a part that turns unevenly goes on as long as it turns.
+ * Leaves out vibrations of engine and output that die away after a shift: a part that turns unevenly goes on as long as it turns.
  * @param afterShift - does a window begin just after a shift?
  */
 function withoutRinging(seen: readonly Found[], hop: number, afterShift: (start: number) => boolean): Found[] {

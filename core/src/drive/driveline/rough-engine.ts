@@ -2,7 +2,7 @@ import { type Peak, strongestPeak } from "../signal/spectrum.ts";
 import { median } from "../signal/stats.ts";
 import { foldedHz, type OrderMatch } from "./orders.ts";
 import { SHORT_PROMINENCE } from "./short-windows.ts";
-import { ENGINE_LEADS, EXPLAINS_HZ, swingOf, VIBRATION_RPM } from "./swing.ts";
+import { ENGINE_LEADS, EXPLAINS_HZ, VIBRATION_RPM, vibrationOf } from "./vibration.ts";
 
 /** A stretch in which the engine drives nothing, or only an open converter. */
 export interface Alone {
@@ -12,7 +12,7 @@ export interface Alone {
   readonly rests: boolean;
 }
 
-/** An engine at rest in neutral or against an open converter swings by itself: so much of it isn’t noise, rpm. */
+/** An engine at rest in neutral or against an open converter vibrates by itself: so much of it isn’t noise, rpm. */
 const ROUGH_IDLE_RPM = 12;
 /** Of the windows in which the engine is on its own. */
 const ROUGH_ALONE_SHARE = 0.25;
@@ -23,7 +23,7 @@ const ENGINE_ORDERS = [0.5, 1, 1.5, 2] as const;
 const OVER_CHANCE = 3;
 
 /**
- * Windows in which an engine on its own swings at an order of its own speed. At rest nothing else can swing it.
+ * Windows in which an engine on its own vibrates at an order of its own speed. At rest nothing else can make it vibrate.
  * @returns empty unless they are many and far more than chance would give
  */
 export function roughWindows(
@@ -36,18 +36,18 @@ export function roughWindows(
   padTo: number,
 ): (Alone & { readonly peak: Peak; readonly order: OrderMatch })[] {
   const hits: (Alone & { readonly peak: Peak; readonly order: OrderMatch })[] = [];
-  let swinging = 0;
+  let vibrating = 0;
   for (const w of alone) {
-    if (!w.rests && swingOf(engineRpm, w.start, w.end) < VIBRATION_RPM * 0.7) continue;
+    if (!w.rests && vibrationOf(engineRpm, w.start, w.end) < VIBRATION_RPM * 0.7) continue;
     const peak = strongestPeak(engineRpm.subarray(w.start, w.end), rateHz, lowHz, topHz, padTo);
     if (!peak || peak.prominence < SHORT_PROMINENCE || peak.peakToPeak < (w.rests ? ROUGH_IDLE_RPM : VIBRATION_RPM))
       continue;
-    swinging++;
-    // against an open converter the driveline may swing the engine along
+    vibrating++;
+    // against an open converter the driveline may make the engine vibrate along
     if (
       !w.rests &&
       inputRpm !== engineRpm &&
-      swingOf(engineRpm, w.start, w.end) < ENGINE_LEADS * swingOf(inputRpm, w.start, w.end)
+      vibrationOf(engineRpm, w.start, w.end) < ENGINE_LEADS * vibrationOf(inputRpm, w.start, w.end)
     )
       continue;
     const turns = median(engineRpm.subarray(w.start, w.end)) / 60;
@@ -58,12 +58,12 @@ export function roughWindows(
   const byChance = (ENGINE_ORDERS.length * 2 * EXPLAINS_HZ) / (topHz - lowHz);
   const enough =
     hits.length >= Math.max(ROUGH_ALONE_WINDOWS, ROUGH_ALONE_SHARE * alone.length) &&
-    (hits.some((h) => h.rests) || hits.length > OVER_CHANCE * Math.min(1 / OVER_CHANCE, byChance) * swinging);
+    (hits.some((h) => h.rests) || hits.length > OVER_CHANCE * Math.min(1 / OVER_CHANCE, byChance) * vibrating);
   return enough ? hits : [];
 }
 
 const ROUGH_ENGINE_WINDOWS = 4;
 
-/** Does the engine itself run unevenly? Then what swings behind it says little of clutches and mounts. */
+/** Does the engine itself run unevenly? Then what vibrates behind it says little of clutches and mounts. */
 export const engineRunsRough = ({ windows }: { readonly windows: readonly { readonly cause: string }[] }): boolean =>
   windows.filter((w) => w.cause === "engine").length >= ROUGH_ENGINE_WINDOWS;

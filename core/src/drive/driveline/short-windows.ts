@@ -1,7 +1,7 @@
 import { type Peak, strongestPeak } from "../signal/spectrum.ts";
 import { median } from "../signal/stats.ts";
 
-/** A clutch judders for a second or two: shorter windows keep its swing. */
+/** A clutch judders for a second or two: shorter windows keep its vibration. */
 const SHORT_S = 1.4;
 const SHORT_HOP_S = 0.5;
 export const SHORT_PROMINENCE = 3;
@@ -17,13 +17,13 @@ export interface ShortWindow {
   readonly peak: Peak;
 }
 
-/** Swing that is usual, rpm. Infinite where too little was driven to know what is usual. */
+/** Vibration that is usual, rpm. Infinite where too little was driven to know what is usual. */
 export const usualOf = (windows: readonly ShortWindow[]): number =>
   windows.length < USUAL_WINDOWS ? Number.POSITIVE_INFINITY : median(windows.map((w) => w.peak.peakToPeak));
 
 const SAME_SHARE = 0.12;
 
-/** A clutch judders at about one frequency in a gear; what swings now so, now so is something else. */
+/** A clutch judders at about one frequency in a gear; what vibrates now so, now so is something else. */
 export function consistent(windows: readonly ShortWindow[], gear: Float64Array): ShortWindow[] {
   const byGear = new Map<number, ShortWindow[]>();
   for (const w of windows) {
@@ -53,7 +53,7 @@ export interface ShortWindowInput {
   readonly workingBefore: Int32Array;
 }
 
-/** Swings of the slip in windows of 1.4 s, with the clutch working throughout or let go throughout. */
+/** Vibrations of the slip in windows of 1.4 s, with the clutch working throughout or let go throughout. */
 export function shortWindows(input: ShortWindowInput): ShortWindow[] {
   const { timeS, gear, outputRpm, slipRpm, rateHz, bandHz, badBefore, workingBefore } = input;
   const size = Math.round(SHORT_S * rateHz);

@@ -9,7 +9,7 @@ import type { Frame } from "../signal/frame.ts";
 import { median, within } from "../signal/stats.ts";
 import { findLaunches, judderRpm, type Launch } from "./launches.ts";
 
-/** The shafts swing for so long after the clutch has closed. */
+/** The shafts vibrate for so long after the clutch has closed. */
 const AFTER_LAUNCH_S = 0.6;
 const MIN_LAUNCHES = 2;
 
@@ -49,7 +49,7 @@ export const launches: Measure<"launches"> = {
 const unsteady = ({ oscillation, ripples }: Pick<Measured, "oscillation" | "ripples">): boolean =>
   engineRunsRough(oscillation) || speedsRipple(ripples);
 
-/** 1 while it launches and the shafts still swing from it; length of the frame. */
+/** 1 while it launches and the shafts still vibrate from it; length of the frame. */
 export const launching = (drive: Drive): Uint8Array =>
   drive.once(launching, () =>
     within(

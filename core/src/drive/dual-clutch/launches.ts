@@ -16,8 +16,8 @@ export interface Launch {
   readonly energyKj: number | undefined;
   /** ripple of the output speed in the later half of the slip; undefined when the launch was too short for the rate */
   readonly judder: Peak | undefined;
-  /** the ripple was far stronger before: shafts that the take-up set swinging, no judder */
-  readonly swingDies: boolean;
+  /** the ripple was far stronger before: shafts that the take-up set vibrating, no judder */
+  readonly vibrationDies: boolean;
   readonly torqueNm: number | undefined;
   readonly clutchC: number | undefined;
   readonly pedalPct: number | undefined;
@@ -31,7 +31,7 @@ const BEFORE_S = 0.8;
 const LEAST_S = 0.6;
 const LEAST_PEDAL_PCT = 4;
 /**
- * Band of launch judder, Hz. Usual is 4 to 14; below the lower end the shafts swing by themselves
+ * Band of launch judder, Hz. Usual is 4 to 14; below the lower end the shafts vibrate by themselves
  * when the clutch takes hold.
  */
 export const JUDDER_BAND_HZ: readonly [number, number] = [4.8, 15];
@@ -39,7 +39,7 @@ const JUDDER_LEAST_S = 0.8;
 const JUDDER_RATE_HZ = 18;
 /** What the take-up itself does. */
 const TAKE_UP_S = 0.4;
-/** In the later half of the slip a swing of the take-up is a third of what it was, or less; a clutch that judders goes on. */
+/** In the later half of the slip a vibration of the take-up is a third of what it was, or less; a clutch that judders goes on. */
 const DIES_SHARE = 0.35;
 
 /**
@@ -121,19 +121,19 @@ export function findLaunches(frame: Frame, gearNameOf: (code: number) => string)
  * Ripple about the curve of the launch: a parabola is taken off first, for a launch gains speed unevenly. It is measured in
  * the later half, and beside the earlier one where that is long enough.
  */
-function judderOf(output: Float64Array, rateHz: number): Pick<Launch, "judder" | "swingDies"> {
+function judderOf(output: Float64Array, rateHz: number): Pick<Launch, "judder" | "vibrationDies"> {
   const least = Math.max(12, Math.ceil(JUDDER_LEAST_S * rateHz));
   const takeUp = Math.round(TAKE_UP_S * rateHz);
   const n = output.length;
-  if (n - takeUp < least) return { judder: undefined, swingDies: false };
+  if (n - takeUp < least) return { judder: undefined, vibrationDies: false };
   const later = output.subarray(n - Math.max(least, Math.ceil((n - takeUp) / 2)));
-  // with the take-up, which sets the shafts swinging
+  // with the take-up, which sets the shafts vibrating
   const earlier = output.subarray(0, n - later.length);
   const judder = rippleOf(later, rateHz);
   const before = rippleOf(earlier, rateHz);
   return {
     judder,
-    swingDies: judder !== undefined && before !== undefined && judder.peakToPeak < DIES_SHARE * before.peakToPeak,
+    vibrationDies: judder !== undefined && before !== undefined && judder.peakToPeak < DIES_SHARE * before.peakToPeak,
   };
 }
 
@@ -147,8 +147,8 @@ function rippleOf(output: Float64Array, rateHz: number): Peak | undefined {
   return strongestPeak(rest, rateHz, JUDDER_BAND_HZ[0], top, padTo, true);
 }
 
-/** Judder of a launch, rpm peak to peak: none where the swing of the take-up dies away. */
-export const judderRpm = (l: Launch): number | undefined => (l.swingDies ? 0 : l.judder?.peakToPeak);
+/** Judder of a launch, rpm peak to peak: none where the vibration of the take-up dies away. */
+export const judderRpm = (l: Launch): number | undefined => (l.vibrationDies ? 0 : l.judder?.peakToPeak);
 
 /** Least squares with the first three orthogonal polynomials of an even grid. */
 export function withoutParabola(values: Float64Array): Float64Array {

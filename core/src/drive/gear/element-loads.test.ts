@@ -8,7 +8,7 @@ import { analyseDrive } from "../index.ts";
 
 const unit = libraryUnit("brae-p6");
 const SLIPS_FROM_NM = 150;
-/** Gear 3 slips from so many N·m on; torque swings between 10 and 230 N·m in ten seconds. */
+/** Gear 3 slips from so many N·m on; torque moves between 10 and 230 N·m in ten seconds. */
 const drive = (more: (c: Channels, t: Float64Array) => Channels) =>
   analyseDrive(
     steadyDrive(unit, (g, nm) => (g === 3 && nm > SLIPS_FROM_NM ? 200 : 0), more),

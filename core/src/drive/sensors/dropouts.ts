@@ -121,7 +121,7 @@ const BRIEF_S = 0.6;
 const NEAR_LEVEL = 0.7;
 const NEIGHBOURS = 4;
 
-/** Does a shaft that is braked or swings pass through zero by itself? @param start @param end - readings of zero, both included */
+/** Does a shaft that is braked or vibrates pass through zero by itself? @param start @param end - readings of zero, both included */
 function passes({ timeS, values }: Channel, start: number, end: number): boolean {
   const turning = (from: number, to: number) =>
     Array.from(values.subarray(Math.max(0, from), to)).filter((v) => v >= 1);

@@ -5,7 +5,7 @@ import { seededRandom } from "../../chance/index.ts";
 import { frozenRuns } from "./frozen.ts";
 
 const alive = () => true;
-/** A speed that swings between 1000 and 2000 rpm, with noise, read to so many rpm. */
+/** A speed that moves between 1000 and 2000 rpm, with noise, read to so many rpm. */
 const speed = (n: number, roundTo = 0.25, noiseRpm = 2, seed = 1) => {
   const random = seededRandom(seed);
   return Float64Array.from({ length: n }, (_, i) => {

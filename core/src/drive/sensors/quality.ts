@@ -41,7 +41,7 @@ export const rippleReachRpm = (ripples: readonly Ripple[], ratio: number): numbe
     ),
   );
 
-/** Are the speeds of input or output shaken by their own sensor? What swings by them says nothing of the shafts. */
+/** Are the speeds of input or output shaken by their own sensor? What vibrates by them says nothing of the shafts. */
 export const speedsRipple = (ripples: readonly Ripple[]): boolean => rippleReachRpm(ripples, 1) > 0;
 
 /** Is the slip of the converter not to be believed? */

@@ -15,7 +15,7 @@ import { findShifts, type Shift } from "./shifts.ts";
 import { timings } from "./timing.ts";
 import { type BesideUsual, besideUsual, isTimed } from "./usual.ts";
 
-/** Shafts swing for so long after a shift or a launch. */
+/** Shafts vibrate for so long after a shift or a launch. */
 export const AFTER_SHIFT_S = 0.6;
 /** On the way into limp mode shifts say nothing. */
 const BEFORE_LIMP_S = 3;
@@ -77,7 +77,7 @@ function ofShifts(rateHz: number, of: (s: Shift, finding: Finding) => number | u
   };
 }
 
-/** 1 while a gear changes and the shafts still swing from it; length of the frame. */
+/** 1 while a gear changes and the shafts still vibrate from it; length of the frame. */
 export const shifting = (drive: Drive): Uint8Array =>
   drive.once(shifting, () =>
     within(
@@ -225,7 +225,7 @@ function shiftFindings(
         `Shift ${name} is harsh`,
         jolts.filter((s) => (s.joltRpmPerS ?? 0) > TYPICAL.joltRpmPerS),
         (s) => s.joltRpmPerS ?? 0,
-        "swing of the output's acceleration",
+        "change of the output's acceleration",
         "speed-rate",
         TYPICAL.joltRpmPerS,
         "typical",

@@ -1,6 +1,6 @@
 import { clutchOf, gearName, shaftRatios } from "../../unit/index.ts";
 import { type Frame, ratioOf, syncRpm } from "../signal/frame.ts";
-import { JOLT_RATE_HZ, meanOf, outputAcceleration, swingWithin } from "../signal/motion.ts";
+import { JOLT_RATE_HZ, meanOf, outputAcceleration, rangeWithin } from "../signal/motion.ts";
 import { finite } from "../signal/stats.ts";
 
 export interface Shift {
@@ -21,7 +21,7 @@ export interface Shift {
   readonly flareRpm: number | undefined;
   /** lowest input speed below the line it should follow, before the phase going up, after it going down, rpm */
   readonly undershootRpm: number | undefined;
-  /** swing of the output shaft's acceleration, rpm/s; undefined below 10 readings a second */
+  /** change of the output shaft's acceleration, rpm/s; undefined below 10 readings a second */
   readonly joltRpmPerS: number | undefined;
   /** how far the output slows below what it did before the shift, under power, rpm/s: two gears fight */
   readonly brakesRpmPerS: number | undefined;
@@ -172,7 +172,7 @@ export function findShifts(frame: Frame, mask: Uint8Array): Shift[] {
       return;
     }
     const eighth = (t90 - t10) / 8;
-    const felt = acceleration && swingWithin(timeS, acceleration, cmd.index, t90 + eighth + JOLT_AFTER_S);
+    const felt = acceleration && rangeWithin(timeS, acceleration, cmd.index, t90 + eighth + JOLT_AFTER_S);
     const before =
       acceleration && meanOf(acceleration, Math.max(0, cmd.index - Math.ceil(frame.rateHz * 0.4)), cmd.index);
     out.push({

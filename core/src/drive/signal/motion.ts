@@ -6,7 +6,7 @@ export const JOLT_RATE_HZ = 10;
 const LEAST_BASE_S = 0.1;
 
 /**
- * Acceleration of the output shaft over at least 0.1 s. It swings more than the vehicle does: the half-shafts wind up.
+ * Acceleration of the output shaft over at least 0.1 s. It varies more than the vehicle does: the half-shafts wind up.
  * @returns rpm/s, length of the frame; NaN where the log can’t tell
  */
 export function outputAcceleration(frame: Frame): Float64Array {
@@ -23,7 +23,7 @@ export function outputAcceleration(frame: Frame): Float64Array {
 }
 
 /** Lowest and highest acceleration within a span. @returns undefined when none is known */
-export function swingWithin(
+export function rangeWithin(
   timeS: Float64Array,
   acceleration: Float64Array,
   fromIndex: number,

@@ -1,6 +1,6 @@
 import { stallSpeedRpm } from "../../unit/index.ts";
 import type { Frame } from "../signal/frame.ts";
-import { JOLT_RATE_HZ, meanOf, outputAcceleration, swingWithin } from "../signal/motion.ts";
+import { JOLT_RATE_HZ, meanOf, outputAcceleration, rangeWithin } from "../signal/motion.ts";
 import { finite, median, runs, where } from "../signal/stats.ts";
 
 /** From P or N into a gear at rest. */
@@ -33,7 +33,7 @@ export interface CoastStop {
   readonly endS: number;
   readonly fromKmh: number;
   readonly downshifts: number;
-  /** greatest swing of the output's acceleration within half a second, rpm/s; undefined at low rates */
+  /** greatest change of the output's acceleration within half a second, rpm/s; undefined at low rates */
   readonly worstJoltRpmPerS: number | undefined;
   readonly worstAtS: number | undefined;
 }
@@ -160,8 +160,8 @@ export function findCoastStops(frame: Frame): CoastStop[] {
     let worst: { jolt: number; atS: number } | undefined;
     // the last metres belong to the brake
     for (let k = start; acceleration && k < i && (vehicleKmh[k] as number) > 4; k++) {
-      const swing = swingWithin(timeS, acceleration, k, (timeS[k] as number) + JOLT_WINDOW_S);
-      const jolt = swing && swing.highest - swing.lowest;
+      const range = rangeWithin(timeS, acceleration, k, (timeS[k] as number) + JOLT_WINDOW_S);
+      const jolt = range && range.highest - range.lowest;
       if (jolt !== undefined && (!worst || jolt > worst.jolt)) worst = { jolt, atS: timeS[k] as number };
     }
     out.push({

@@ -362,15 +362,15 @@ describe("what a drive tells beside slip", () => {
     expect(learned("LB", 1, 0.02)).toBeUndefined();
     expect(learned("LB", 40, 0.6)).toBe("high");
   });
-  it("the median of load reversals from three on: quiet, swings, knocks", () => {
-    const at = (swings: number[]) =>
+  it("the median of load reversals from three on: quiet, vibrates, knocks", () => {
+    const at = (reversals: number[]) =>
       outcomes(
         withPatch({
-          loadReversals: swings.map((swingRpm, i) => ({ gear: "3", startS: i, swingRpm, torqueStepNm: 20 })),
+          loadReversals: reversals.map((vibrationRpm, i) => ({ gear: "3", startS: i, vibrationRpm, torqueStepNm: 20 })),
         }),
       )["load-reversal"];
     expect(at([1, 2, 3])).toBe("quiet (sound)");
-    expect(at([2, 6, 9])).toBe("swings");
+    expect(at([2, 6, 9])).toBe("vibrates");
     expect(at([2, 30, 40])).toBe("knocks");
     expect(at([30, 40])).toBeUndefined();
   });

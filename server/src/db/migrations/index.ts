@@ -3,6 +3,7 @@ import * as foundation from "./20261125-foundation.ts";
 import * as units from "./20261126-units.ts";
 import * as readings from "./20261127-readings.ts";
 import * as photos from "./20261128-photos.ts";
+import * as numbers from "./20261129-numbers.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -10,6 +11,7 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261126-units", units],
   ["20261127-readings", readings],
   ["20261128-photos", photos],
+  ["20261129-numbers", numbers],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {

@@ -24,7 +24,7 @@ export interface Recorded {
   readonly strips: readonly StripData[];
 }
 
-/** Both views of the swings in a span of one channel. */
+/** Both views of the vibrations in a span of one channel. */
 export interface SpanSpectra {
   readonly channel: string;
   readonly rateHz: number;

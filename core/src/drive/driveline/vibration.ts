@@ -1,8 +1,8 @@
-/** Swing of engine or output speed that is looked at, peak to peak, rpm. */
+/** Vibration of engine or output speed that is looked at, peak to peak, rpm. */
 export const VIBRATION_RPM = 18;
-/** The engine swings more than what it drives: it is the source. */
+/** The engine vibrates more than what it drives: it is the source. */
 export const ENGINE_LEADS = 1.3;
-/** A predicted frequency this near explains a swing. */
+/** A predicted frequency this near explains a vibration. */
 export const EXPLAINS_HZ = 0.45;
 
 /** A single missing reading between two is bridged by their mean: a spectrum needs even samples. */
@@ -19,7 +19,7 @@ export function bridged(values: Float64Array): Float64Array {
 }
 
 /** Peak to peak of a sinusoid with the variance that is left of a signal beside its straight line. */
-export function swingOf(signal: Float64Array, start: number, end: number): number {
+export function vibrationOf(signal: Float64Array, start: number, end: number): number {
   const n = end - start;
   let [st, sv, svv, stv] = [0, 0, 0, 0];
   const stt = (n * (n * n - 1)) / 12;

@@ -2,7 +2,7 @@ import type { JobState, Symptom } from "../job/index.ts";
 import type { Rung } from "../knowledge/index.ts";
 import type { Unit } from "../unit/index.ts";
 
-export interface LadderStep {
+export interface QuickCheckStep {
   readonly rung: Rung;
   /** belongs to the complaint, or to every one */
   readonly relevant: boolean;
@@ -22,11 +22,11 @@ const WORDS: Readonly<Record<Symptom["kind"], string>> = {
 };
 
 /** The rungs for a unit: those of the complaint first, quickest first; the others after them. */
-export function ladderFor(unit: Unit, symptoms: readonly Symptom[], rungs: readonly Rung[]): LadderStep[] {
+export function quickChecksFor(unit: Unit, symptoms: readonly Symptom[], rungs: readonly Rung[]): QuickCheckStep[] {
   const kinds = new Set(symptoms.map((s) => s.kind));
   return rungs
     .filter((r) => !r.kinds || r.kinds.includes(unit.kind))
-    .map((rung): LadderStep => {
+    .map((rung): QuickCheckStep => {
       const hit = rung.symptoms?.find((s) => kinds.has(s));
       if (!rung.symptoms) return { rung, relevant: true, reason: "in every job" };
       return hit
@@ -39,7 +39,7 @@ export function ladderFor(unit: Unit, symptoms: readonly Symptom[], rungs: reado
 /** Minutes that were spent at the first look, and what was left out with what it leaves open. */
 export function firstLookSoFar(
   state: JobState,
-  steps: readonly LadderStep[],
+  steps: readonly QuickCheckStep[],
 ): { minutes: number; done: number; open: { title: string; reason: string; leavesOpen: string }[] } {
   const known = new Map(state.observations.map((o) => [o.body.rung, o.body]));
   let minutes = state.level?.body.minutes ?? 0;
