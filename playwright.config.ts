@@ -14,6 +14,8 @@ export default defineConfig({
   reporter: [["list"], ["json", { outputFile: "test-results/playwright.json" }]],
   use: {
     baseURL: `http://127.0.0.1:${PORT}`,
+    // writes of the tests themselves come from no page
+    extraHTTPHeaders: { "x-gearsense-client": "test" },
     viewport: { width: 1280, height: 800 },
     locale: "en-GB",
     timezoneId: "UTC",

@@ -27,6 +27,7 @@ export async function withServedBrowser(port: number, work: (context: BrowserCon
       const context = await browser.newContext({
         viewport: { width: 1280, height: 800 },
         baseURL: `http://127.0.0.1:${port}`,
+        extraHTTPHeaders: { "x-gearsense-client": "pictures" },
         locale: "en-GB",
       });
       // the runner of these scripts names functions by a helper that the page lacks

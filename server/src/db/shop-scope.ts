@@ -38,11 +38,11 @@ export class ShopScope {
     await this.db(table).insert(list.map((r) => ({ ...r, shop_id: this.shopId })));
   }
 
-  /** Inserts a row unless there is one of the same key. @returns whether it was inserted */
-  async insertNew(table: ShopTable, row: Record<string, unknown>, key: readonly string[]): Promise<boolean> {
+  /** Inserts a row unless one with the same key is there, the shop's own or not. @returns whether it was inserted */
+  async insertNew(table: ShopTable, row: Record<string, unknown>): Promise<boolean> {
     const made: unknown[] = await this.db(table)
       .insert({ ...row, shop_id: this.shopId })
-      .onConflict(["shop_id", ...key])
+      .onConflict()
       .ignore()
       .returning("shop_id");
     return made.length > 0;

@@ -94,7 +94,7 @@ export function createJobStore(scope: ShopScope) {
     },
     /** The next number of the shop's own sequence. Others that open a job wait for the end of this transaction. */
     async nextNumber(): Promise<string> {
-      await scope.insertNew("job_number", { last: BEFORE_FIRST }, []);
+      await scope.insertNew("job_number", { last: BEFORE_FIRST });
       for (;;) {
         const [row] = await scope.from("job_number").increment("last", 1).returning<{ last: number }[]>("last");
         const number = String(row?.last).padStart(4, "0");
@@ -104,7 +104,7 @@ export function createJobStore(scope: ShopScope) {
     },
     /** Goes on after a number that was given. */
     async continueFrom(number: string): Promise<void> {
-      await scope.insertNew("job_number", { last: BEFORE_FIRST }, []);
+      await scope.insertNew("job_number", { last: BEFORE_FIRST });
       await scope
         .from("job_number")
         .where("last", "<", Number(number))
@@ -112,7 +112,7 @@ export function createJobStore(scope: ShopScope) {
     },
     /** Keeps the key of a write. @returns the job that it was for, when it was kept before */
     async writtenBefore(key: string, jobId: string, at: Date): Promise<string | undefined> {
-      if (await scope.insertNew("write_key", { key, job_id: jobId, at }, ["key"])) return undefined;
+      if (await scope.insertNew("write_key", { key, job_id: jobId, at })) return undefined;
       return (await scope.from("write_key").where({ key }).first<{ job_id: string }>("job_id")).job_id;
     },
     async numberTaken(number: string): Promise<boolean> {

@@ -5,6 +5,7 @@ import { deltaE2000, fluidColour, type Lab, patchMean } from "@gearsense/core/fl
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import sharp from "sharp";
 import { type Agent, getBytes, type Harness, openJob, startHarness } from "../testing/harness.ts";
+import { preparePicture } from "./picture.ts";
 
 let h: Harness;
 let iona: Agent;
@@ -82,6 +83,10 @@ describe("what is kept", () => {
     expect(deltaE2000(before.lab, after.lab)).toBeLessThan(1);
     expect(deltaE2000(after.lab, lab)).toBeLessThan(3);
   });
+  it("one that is saved in passes is taken up to 40 megapixels", async () => {
+    const { widthPx } = await preparePicture(await made(8000, 5000).png({ progressive: true }).toBuffer());
+    expect(widthPx).toBe(1600);
+  });
   it("a picture of 60 megapixels is taken and made smaller", async () => {
     const photoId = randomUUID();
     await send(await made(9000, 6700).jpeg().toBuffer(), photoId).expect(200);
@@ -152,6 +157,12 @@ describe("what isn’t a picture", () => {
       422,
       /HEIF picture is not read here\. Set the camera to JPEG/,
     ],
+    [
+      "a progressive JPEG of 41 megapixels",
+      async () => made(8200, 5000).jpeg({ progressive: true }).toBuffer(),
+      422,
+      /41 megapixels; up to 40 are read of one that is saved in passes/,
+    ],
     ["a few bytes", () => Buffer.from([255, 216, 255]), 422, /isn’t a picture/],
     ["a moving picture", async () => made(20, 20).gif().toBuffer(), 422, /GIF picture is not read/],
   ])("%s is refused, and nothing is stored", async (_, bytes, status, words) => {
@@ -171,6 +182,21 @@ describe("whose they are", () => {
     await send(await made(30, 30).png().toBuffer(), randomUUID(), fenn).expect(403);
     const odda = await h.signIn("odda");
     await odda.get(`/api/jobs/${jobId}/photos/${photoId}`).expect(404);
+  });
+  it("an id that another job's photo has, of this shop or another, is refused and tells nothing of it", async () => {
+    const photoId = randomUUID();
+    const picture = await made(20, 20).jpeg().toBuffer();
+    const send = (agent: Agent, id: string) =>
+      agent
+        .post(`/api/jobs/${id}/photos`)
+        .query({ photoId, about: "pan" })
+        .set("content-type", "application/octet-stream")
+        .send(picture);
+    await send(iona, jobId).expect(200);
+    const elsewhere = await send(iona, (await openJob(iona)).id).expect(404);
+    const odda = await h.signIn("odda");
+    const foreign = await send(odda, (await openJob(odda)).id).expect(404);
+    expect(foreign.body).toEqual(elsewhere.body);
   });
   it("an entry may mark a photo of its own job, and of no other", async () => {
     const photoId = randomUUID();

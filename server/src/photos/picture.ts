@@ -1,10 +1,13 @@
 import { createHash } from "node:crypto";
+import pLimit from "p-limit";
 import sharp from "sharp";
 import { HttpError } from "../http/errors.ts";
 
 /** What a photo may have before it is looked at, and how it is kept. */
 export const MAX_PHOTO_BYTES = 40 * 1024 * 1024;
 const MAX_PIXELS = 80e6;
+/** One whose lines come in several passes has to be unpacked whole. */
+const MAX_PIXELS_IN_PASSES = 40e6;
 const KEPT_PX = 1600;
 const QUALITY = 88;
 /** Formats by their first bytes. Only the first three are handed to the decoder. */
@@ -19,6 +22,7 @@ const KINDS: readonly (readonly [string, (b: Buffer) => boolean])[] = [
 const READ: ReadonlySet<string> = new Set(["JPEG", "PNG", "WebP"]);
 const LEAST_BYTES = 16;
 // one picture at a time is enough for a shop, and bounds the memory
+const inTurn = pLimit(1);
 sharp.concurrency(1);
 sharp.cache(false);
 
@@ -36,7 +40,9 @@ const refuse = (message: string) => new HttpError(422, "bad-picture", `${message
  * was written beside the picture (place, time, camera).
  * @throws HttpError 422 `bad-picture`, 413 `too-large`
  */
-export async function preparePicture(bytes: Buffer): Promise<Picture> {
+export const preparePicture = (bytes: Buffer): Promise<Picture> => inTurn(() => prepare(bytes));
+
+async function prepare(bytes: Buffer): Promise<Picture> {
   if (bytes.length === 0) throw refuse("The file is empty.");
   if (bytes.length > MAX_PHOTO_BYTES)
     throw new HttpError(
@@ -54,16 +60,18 @@ export async function preparePicture(bytes: Buffer): Promise<Picture> {
     );
   const image = sharp(bytes, { limitInputPixels: false, failOn: "error" });
   let pixels: number;
+  let most: number;
   try {
-    const { width, height } = await image.metadata();
+    const { width, height, isProgressive } = await image.metadata();
     pixels = width * height;
+    most = isProgressive ? MAX_PIXELS_IN_PASSES : MAX_PIXELS;
   } catch {
     throw noPicture();
   }
   // told by its header, before a pixel is unpacked
-  if (pixels > MAX_PIXELS)
+  if (pixels > most)
     throw refuse(
-      `The picture has ${Math.round(pixels / 1e6)} megapixels; up to ${MAX_PIXELS / 1e6} are read. Take it at a lower resolution.`,
+      `The picture has ${Math.round(pixels / 1e6)} megapixels; up to ${most / 1e6} are read${most < MAX_PIXELS ? " of one that is saved in passes (interlaced, progressive)" : ""}. Take it at a lower resolution.`,
     );
   try {
     const { data, info } = await image

@@ -19,7 +19,8 @@ export function mountPhotos(mount: Mount, jobs: ReturnType<typeof createJobServi
       const picture = await preparePicture(bytes);
       const { content: _content, ...kept } = picture;
       await scope.transaction(async (trx) => {
-        await createPhotoStore(trx).insert(photoId, jobId, picture, now());
+        // an id that a photo elsewhere has: neither this nor whose it is is told
+        if (!(await createPhotoStore(trx).insertNew(photoId, jobId, picture, now()))) throw notFound("photo");
         const body: EntryBodies["photo"] = { photoId, ...kept, about, caption: caption ?? "", markers: [] };
         await jobs(trx).append(jobId, who, "photo", body, "file", 0);
       });

@@ -23,20 +23,25 @@ const toRecord = (r: PhotoRow): PhotoRecord => ({
   heightPx: r.height_px,
 });
 
+const rowOf = (id: string, jobId: string, picture: Picture, storedAt: Date) => ({
+  id,
+  job_id: jobId,
+  sha256: picture.sha256,
+  width_px: picture.widthPx,
+  height_px: picture.heightPx,
+  content: picture.content,
+  stored_at: storedAt,
+});
+
 /** Photos of one shop. */
 export function createPhotoStore(scope: ShopScope) {
   return {
     async insert(id: string, jobId: string, picture: Picture, storedAt: Date): Promise<void> {
-      await scope.insert("photo", {
-        id,
-        job_id: jobId,
-        sha256: picture.sha256,
-        width_px: picture.widthPx,
-        height_px: picture.heightPx,
-        content: picture.content,
-        stored_at: storedAt,
-      });
+      await scope.insert("photo", rowOf(id, jobId, picture, storedAt));
     },
+    /** @returns false when some photo has this id already */
+    insertNew: (id: string, jobId: string, picture: Picture, storedAt: Date): Promise<boolean> =>
+      scope.insertNew("photo", rowOf(id, jobId, picture, storedAt)),
     async byId(jobId: string, id: string): Promise<PhotoRecord | undefined> {
       const row = await scope
         .from("photo")
