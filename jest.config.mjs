@@ -9,7 +9,7 @@ const room = (displayName) => ({
 });
 // logs are made within tests: on a busy machine that takes its time, and the limit only ends what hangs
 export default {
-  testTimeout: 120_000,
+  testTimeout: 300_000,
   // by default one core is left idle: on two that doubles the time
   maxWorkers: "100%",
   projects: ["core", "simulator", "contract", "server", "web", "cli", "evaluation"].map(room),

@@ -98,6 +98,8 @@ test("from a complaint and a log to a proved repair", async ({ page, browser }) 
   await expect(odds.getByRole("button").first()).toContainText("Third clutch");
   const oddsBefore = await odds.innerText();
   const others = page.getByRole("tab", { name: "Choose another check" });
+  // only when it is asked for: it takes seconds
+  await page.getByRole("button", { name: "Compare ways of working" }).click();
   await expect(page.getByText(/^Following the ways of working/)).toBeVisible();
   await expect(page.getByText(/^cures .* · price /).first()).toBeVisible();
   const waiting = await others.boundingBox();

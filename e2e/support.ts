@@ -1,5 +1,5 @@
 import { readFileSync } from "node:fs";
-import type { JobSummaryView, JobView } from "@gearsense/contract";
+import type { JobPageView, JobSummaryView, JobView } from "@gearsense/contract";
 import type { Unit } from "@gearsense/core/unit";
 import {
   type ExportStyle,
@@ -64,7 +64,7 @@ export async function signedIn(context: BrowserContext, name = "iona"): Promise<
 }
 
 export async function demoJob(context: BrowserContext, number: string): Promise<JobSummaryView> {
-  const jobs = (await (await context.request.get("/api/jobs")).json()) as JobSummaryView[];
+  const { jobs } = (await (await context.request.get(`/api/jobs?find=${number}`)).json()) as JobPageView;
   const job = jobs.find((j) => j.number === number);
   if (!job) throw new Error(`the demo has no job ${number}`);
   return job;

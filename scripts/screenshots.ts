@@ -156,7 +156,9 @@ const SHOTS: readonly Shot[] = [
 async function take(context: BrowserContext, shot: Shot): Promise<void> {
   const page = await context.newPage();
   await page.addInitScript((theme) => localStorage.setItem("gearsense.theme", theme), shot.theme ?? "bay-light");
-  const jobs = (await (await context.request.get("/api/jobs")).json()) as { id: string; number: string }[];
+  const { jobs } = (await (await context.request.get("/api/jobs")).json()) as {
+    jobs: { id: string; number: string }[];
+  };
   await page.goto(shot.job ? `/jobs/${jobs.find((j) => j.number === shot.job)?.id}/${shot.path}` : shot.path);
   await page.waitForLoadState("networkidle");
   await shot.before?.(page);

@@ -14,6 +14,7 @@ export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredR
 export { TrainParts, UnitFile, WrittenUnitFile } from "./unit-file.ts";
 export type {
   CatalogueView,
+  JobPageView,
   JobSummaryView,
   JobView,
   KnownVehicleView,
@@ -24,6 +25,7 @@ export type {
   SampleView,
   SessionView,
   SuspectsView,
+  VehiclesQueryView,
 } from "./views.ts";
 export {
   ApiError,
@@ -31,10 +33,13 @@ export {
   Catalogue,
   Credentials,
   Job,
+  JobPage,
   JobSummary,
+  JobsQuery,
   KnownVehicle,
   LogAnalysis,
   NewJob,
+  PAGE,
   Proof,
   ROLES,
   Samples,
@@ -43,4 +48,5 @@ export {
   System,
   UnitSave,
   Vehicle,
+  VehiclesQuery,
 } from "./views.ts";

@@ -81,6 +81,40 @@ const EarlierWorkSchema = z.object({
   proof: z.string(),
 });
 
+/** Jobs of a list: at most so many at once. */
+export const PAGE = 50;
+const Stage = JobSummary.shape.stage;
+export const JobsQuery = z.object({
+  /** `open`: all that are not handed over */
+  which: z.enum(["all", "open", "closed"]).default("all"),
+  /** words that all have to be found: number, vehicle, plate, owner, unit, complaint, what was done and fitted */
+  find: z.string().trim().max(120).default(""),
+  limit: z.coerce.number().int().min(1).max(PAGE).default(PAGE),
+  /** number of the last job of the page before */
+  after: z
+    .string()
+    .regex(/^\d{1,9}$/, "the number of a job")
+    .optional(),
+});
+export const JobPage = z
+  .object({
+    jobs: z.array(JobSummary),
+    /** ask for what comes after it; null on the last page */
+    next: z.string().nullable(),
+    /** open and closed jobs of the shop, whatever is found */
+    byStage: z.partialRecord(Stage, z.int()),
+  })
+  .meta({ id: "JobPage" });
+export type JobPageView = z.infer<typeof JobPage>;
+/** What is typed of a vehicle that may have been here before; without any, the newest. */
+export const VehiclesQuery = z.object({
+  name: z.string().trim().max(120).default(""),
+  plate: z.string().trim().max(20).default(""),
+  owner: z.string().trim().max(120).default(""),
+  vin: z.string().trim().max(24).default(""),
+});
+export type VehiclesQueryView = z.infer<typeof VehiclesQuery>;
+
 export const Job = JobSummary.extend({
   entries: z.array(EntrySchema),
   unit: UnitFile,

@@ -6,7 +6,9 @@ import { createAccountStore } from "./accounts/store.ts";
 import { createApp } from "./app.ts";
 import { readConfig } from "./config.ts";
 import { connect, migrate } from "./db/connect.ts";
+import { ShopScope } from "./db/shop-scope.ts";
 import { demoSignIns, loadDemo } from "./demo/load.ts";
+import { fillHeads } from "./jobs/service.ts";
 import { loadLibrary } from "./library/load.ts";
 import { createPools } from "./threads/pool.ts";
 
@@ -21,6 +23,7 @@ async function main(): Promise<void> {
   const library = loadLibrary();
   const db = connect(config.databaseUrl);
   await migrate(db);
+  for (const shopId of await db("shop").pluck<string[]>("id")) await fillHeads(new ShopScope(db, shopId));
   const pool = createPools();
   const say = (line: string) => process.stdout.write(`${line}\n`);
   if (config.demo && (await loadDemo(db, library, pool, Date.now())))

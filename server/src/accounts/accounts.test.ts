@@ -102,7 +102,7 @@ describe("another shop", () => {
   });
   it("sees no job of ours in its list", async () => {
     const { body } = await theirs.get("/api/jobs").expect(200);
-    expect(body).toEqual([]);
+    expect(body).toEqual({ jobs: [], next: null, byStage: {} });
   });
   it.each(Object.entries(API).filter(([, r]) => r.path.includes(":jobId")))(
     "cannot reach our job by %s",

@@ -8,7 +8,7 @@ import { pino } from "pino";
 import { createApp } from "../app.ts";
 import { migrate } from "../db/connect.ts";
 import { loadLibrary } from "../library/load.ts";
-import { type Agent, agentOf, freshDatabase, inline } from "../testing/harness.ts";
+import { type Agent, agentOf, freshDatabase, inline, jobList } from "../testing/harness.ts";
 import { demoSignIns, loadDemo } from "./load.ts";
 
 const scenario = JSON.parse(readFileSync(new URL("../../../library/demo/scenario.json", import.meta.url), "utf8"));
@@ -37,9 +37,8 @@ beforeAll(async () => {
   };
   iona = agentOf(made.app);
   await iona.post("/api/session").send({ signIn: "iona", password: scenario.password }).expect(200);
-  const { body } = await iona.get("/api/jobs").expect(200);
-  jobs = new Map((body as JobSummaryView[]).map((j) => [j.number, j]));
-}, 120_000);
+  jobs = new Map((await jobList(iona)).map((j) => [j.number, j]));
+});
 afterAll(() => close());
 
 const get = async <T>(number: string, path: string): Promise<T> =>

@@ -9,7 +9,7 @@ let iona: Agent;
 beforeAll(async () => {
   h = await startHarness();
   iona = await h.signIn("iona");
-}, 60_000);
+});
 afterAll(() => h.close());
 
 describe("every answer", () => {

@@ -1,7 +1,7 @@
 // Guards: a vehicle that comes again: what was done and fitted then is known, found by a search, and counts in the odds.
-import type { JobSummaryView, JobView, SuspectsView } from "@gearsense/contract";
+import type { JobView, SuspectsView } from "@gearsense/contract";
 import { afterAll, beforeAll, expect, it } from "@jest/globals";
-import { type Agent, type Harness, openJob, startHarness } from "../testing/harness.ts";
+import { type Agent, type Harness, jobList, openJob, startHarness } from "../testing/harness.ts";
 
 let h: Harness;
 let iona: Agent;
@@ -56,6 +56,6 @@ it("what was renewed in an earlier job is told, found by its part, and accused l
   const [known, fresh] = [await worn(again.id), await worn(stranger.id)];
   expect(known.labels).toContain(`Done in job ${first.number}: rebuild third clutch`);
   expect(known.odds).toBeLessThan(fresh.odds / 1.5);
-  const list = (await iona.get("/api/jobs").expect(200)).body as JobSummaryView[];
+  const list = await jobList(iona);
   expect(list.find((j) => j.id === first.id)?.done).toBe("Rebuild third clutch; Lining kit 4 plates");
 });

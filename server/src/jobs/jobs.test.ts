@@ -5,7 +5,16 @@ import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { connect, migrate } from "../db/connect.ts";
 import { loadDemo } from "../demo/load.ts";
 import { loadLibrary } from "../library/load.ts";
-import { type Agent, freshDatabase, type Harness, inline, newJob, openJob, startHarness } from "../testing/harness.ts";
+import {
+  type Agent,
+  freshDatabase,
+  type Harness,
+  inline,
+  jobList,
+  newJob,
+  openJob,
+  startHarness,
+} from "../testing/harness.ts";
 
 let h: Harness;
 let iona: Agent;
@@ -55,10 +64,10 @@ describe("opening", () => {
       "intake.symptoms.0.where.0",
     ],
   ])("refuses %s with the field, and stores nothing", async (_name, body, field) => {
-    const before = (await iona.get("/api/jobs")).body.length;
+    const before = (await jobList(iona)).length;
     const response = await iona.post("/api/jobs").send(body).expect(400);
     expect(Object.keys(response.body.error.fields)).toContain(field);
-    expect((await iona.get("/api/jobs")).body.length).toBe(before);
+    expect((await jobList(iona)).length).toBe(before);
   });
 });
 
@@ -191,4 +200,4 @@ it("migrates a filled database forwards again without loss, and loads the demo o
   } finally {
     await drop();
   }
-}, 60_000);
+});

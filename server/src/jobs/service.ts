@@ -1,5 +1,12 @@
 import { randomUUID } from "node:crypto";
-import type { JobSummaryView, JobView, KnownVehicleView, NewEntryInput, NewJobInput } from "@gearsense/contract";
+import type {
+  JobPageView,
+  JobView,
+  KnownVehicleView,
+  NewEntryInput,
+  NewJobInput,
+  VehiclesQueryView,
+} from "@gearsense/contract";
 import {
   currentInSlot,
   type Entry,
@@ -16,31 +23,38 @@ import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
 import type { UnitService } from "../units/service.ts";
 import { checkReferences } from "./references.ts";
-import { createJobStore, type JobRecord } from "./store.ts";
+import { createJobStore, type HeadsWanted, type JobHead, type JobRecord } from "./store.ts";
 
 export interface Author {
   readonly name: string;
 }
 
-function summarise(job: JobRecord, entries: readonly Entry[]): JobSummaryView {
+/** The head of a job, from its timeline. */
+export function headOf(entries: readonly Entry[], openedAt: string): JobHead {
   const state = foldJob(entries);
   return {
-    id: job.id,
-    number: job.number,
-    vehicle: job.vehicle,
-    unitId: job.unit.id,
-    unitName: job.unit.name,
-    odometerKm: job.odometerKm,
-    openedAt: job.openedAt,
     stage: state.stage,
     waitsFor: state.waitsFor,
     complaint: state.intake?.body.complaint ?? "",
     done: [state.decision?.body.title ?? "", ...state.work.flatMap((w) => w.body.parts.map((p) => p.name))]
       .filter(Boolean)
       .join("; "),
-    lastEntryAt: entries.at(-1)?.at ?? job.openedAt,
+    lastEntryAt: entries.at(-1)?.at ?? openedAt,
   };
 }
+
+/** Makes the heads of jobs that have none yet. */
+export async function fillHeads(scope: ShopScope): Promise<void> {
+  const store = createJobStore(scope);
+  for (;;) {
+    const ids = await store.withoutHead(HEADS_AT_ONCE);
+    if (ids.length === 0) return;
+    for (const id of ids) await store.setHead(id, headOf(await store.entries(id), new Date().toISOString()));
+  }
+}
+const HEADS_AT_ONCE = 500;
+/** Vehicles offered while one is typed. */
+const MOST_VEHICLES = 20;
 
 const normalVin = (vin: string) => vin.replace(/[\s-]/g, "").toUpperCase();
 
@@ -71,7 +85,14 @@ export function createJobService(units: UnitService, now: () => Date) {
       const job = await record(jobId);
       const entries = await jobs.entries(jobId);
       return {
-        ...summarise(job, entries),
+        id: job.id,
+        number: job.number,
+        vehicle: job.vehicle,
+        unitId: job.unit.id,
+        unitName: job.unit.name,
+        odometerKm: job.odometerKm,
+        openedAt: job.openedAt,
+        ...headOf(entries, job.openedAt),
         entries: entries as JobView["entries"],
         unit: job.unit as JobView["unit"],
         earlier: (await earlier(job)).map((e) => ({ ...e, parts: [...e.parts] })),
@@ -148,6 +169,7 @@ export function createJobService(units: UnitService, now: () => Date) {
           body,
         } as Entry;
         await store.insertEntries(jobId, [entry]);
+        await store.setHead(jobId, headOf([...entries, entry], entry.at));
         return entry;
       });
 
@@ -186,27 +208,21 @@ export function createJobService(units: UnitService, now: () => Date) {
       record,
       earlier,
       entries: (jobId: string) => jobs.entries(jobId),
-      /** Vehicles of the shop by their newest job. */
-      async vehicles(): Promise<KnownVehicleView[]> {
-        const [all, entries] = await Promise.all([jobs.all(), jobs.entriesByJob()]);
-        const byVehicle = new Map<string, KnownVehicleView>();
-        const newestFirst = [...all].sort((a, b) => b.openedAt.localeCompare(a.openedAt));
-        for (const j of newestFirst) {
-          const known = byVehicle.get(j.vehicle.id) ?? {
-            ...j.vehicle,
-            unitId: j.unit.id,
-            odometerKm: j.odometerKm,
-            jobs: [],
-          };
-          const { complaint } = summarise(j, entries.get(j.id) ?? []);
-          known.jobs.push({ id: j.id, number: j.number, openedAt: j.openedAt, complaint });
-          byVehicle.set(j.vehicle.id, known);
-        }
-        return [...byVehicle.values()];
+      /** Vehicles that what is typed may mean; of each its newest unit and mileage. */
+      async vehicles(typed: VehiclesQueryView): Promise<KnownVehicleView[]> {
+        const found = await jobs.vehiclesLike(typed, MOST_VEHICLES);
+        return found.flatMap(({ jobs: list, ...vehicle }) => {
+          const [newest] = list;
+          if (!newest) return [];
+          const { unitId, odometerKm } = newest;
+          const shown = list.map(({ id, number, openedAt, complaint }) => ({ id, number, openedAt, complaint }));
+          return [{ ...vehicle, unitId, odometerKm, jobs: shown }];
+        });
       },
-      async list(): Promise<JobSummaryView[]> {
-        const [all, entries] = await Promise.all([jobs.all(), jobs.entriesByJob()]);
-        return all.map((j) => summarise(j, entries.get(j.id) ?? []));
+      async list(wanted: HeadsWanted): Promise<JobPageView> {
+        const [found, byStage] = await Promise.all([jobs.heads(wanted), jobs.byStage()]);
+        const shown = found.slice(0, wanted.limit);
+        return { jobs: shown, next: found.length > shown.length ? (shown.at(-1)?.number ?? null) : null, byStage };
       },
       /**
        * Opens a job.

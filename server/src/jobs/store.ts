@@ -1,4 +1,5 @@
 import { randomUUID } from "node:crypto";
+import type { JobSummaryView } from "@gearsense/contract";
 import { type Entry, type EntryBodies, slotOf } from "@gearsense/core/job";
 import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
@@ -55,6 +56,63 @@ const toEntry = (r: EntryRow): Entry =>
     body: r.body,
   }) as Entry;
 
+/** What a list shows of a job beside its vehicle and unit; made of the timeline with every entry. */
+export type JobHead = Pick<JobSummaryView, "stage" | "waitsFor" | "complaint" | "done" | "lastEntryAt">;
+
+export interface HeadsWanted {
+  readonly which: "all" | "open" | "closed";
+  readonly find: string;
+  readonly limit: number;
+  readonly after?: string | undefined;
+}
+
+interface HeadRow extends Omit<VehicleRecord, "id"> {
+  id: string;
+  number: string;
+  vehicle_id: string;
+  unit_id: string;
+  unit_name: string;
+  odometer_km: number;
+  opened_at: Date;
+  stage: JobSummaryView["stage"] | null;
+  waits_for: string;
+  complaint: string;
+  done: string;
+  last_entry_at: Date | null;
+}
+
+const FOUND_IN = `concat_ws(' ', job.number, vehicle.name, vehicle.plate, replace(vehicle.plate, ' ', ''), vehicle.owner,
+  vehicle.vin, job.unit_name, job.complaint, job.done)`;
+/** Fewer letters mean too many vehicles. */
+const LEAST_TYPED = 3;
+const plain = (s: string) => s.toLowerCase().replace(/[\s-]/g, "");
+
+/** Heads with their vehicles; never the unit file, which is larger than all the rest. */
+const headsOf = (scope: ShopScope) =>
+  scope
+    .from("job")
+    .join("vehicle", (on) => on.on("vehicle.id", "job.vehicle_id").andOn("vehicle.shop_id", "job.shop_id"))
+    .select(
+      ...["id", "number", "vehicle_id", "unit_id", "unit_name", "odometer_km", "opened_at"].map((c) => `job.${c}`),
+      ...["stage", "waits_for", "complaint", "done", "last_entry_at"].map((c) => `job.${c}`),
+      ...["name", "plate", "owner", "vin"].map((c) => `vehicle.${c}`),
+    );
+
+const toSummary = (r: HeadRow): JobSummaryView => ({
+  id: r.id,
+  number: r.number,
+  vehicle: { id: r.vehicle_id, name: r.name, plate: r.plate, owner: r.owner, vin: r.vin },
+  unitId: r.unit_id,
+  unitName: r.unit_name,
+  odometerKm: r.odometer_km,
+  openedAt: r.opened_at.toISOString(),
+  stage: r.stage ?? "intake",
+  waitsFor: r.waits_for,
+  complaint: r.complaint,
+  done: r.done,
+  lastEntryAt: (r.last_entry_at ?? r.opened_at).toISOString(),
+});
+
 /** The first job of a shop is one more. */
 const BEFORE_FIRST = 400;
 
@@ -79,8 +137,67 @@ export function createJobStore(scope: ShopScope) {
     }));
   };
   return {
-    async all(): Promise<JobRecord[]> {
-      return toRecords(await scope.from("job").orderByRaw("length(number) desc, number desc"));
+    /** Heads of jobs, newest number first: one more than asked for, when there are more. */
+    async heads({ which, find, limit, after }: HeadsWanted): Promise<JobSummaryView[]> {
+      const query = headsOf(scope)
+        .orderByRaw("length(job.number) desc, job.number desc")
+        .limit(limit + 1);
+      if (which === "closed") query.where("job.stage", "closed");
+      if (which === "open") query.whereNot("job.stage", "closed");
+      if (after) query.whereRaw("(length(job.number), job.number) < (length(?::text), ?::text)", [after, after]);
+      for (const word of find.split(/\s+/).filter((w) => w !== ""))
+        query.whereRaw(`${FOUND_IN} ilike ?`, [`%${word.replace(/[\\%_]/g, "\\$&")}%`]);
+      return ((await query) as HeadRow[]).map(toSummary);
+    },
+    async byStage(): Promise<Partial<Record<JobSummaryView["stage"], number>>> {
+      const rows: { stage: JobSummaryView["stage"]; jobs: string }[] = await scope
+        .from("job")
+        .whereNotNull("stage")
+        .groupBy("stage")
+        .select("stage")
+        .count({ jobs: "*" });
+      return Object.fromEntries(rows.map((r) => [r.stage, Number(r.jobs)]));
+    },
+    /** Jobs whose head was never made of their timeline: those of before there were heads. */
+    async withoutHead(most: number): Promise<string[]> {
+      return scope.from("job").whereNull("stage").limit(most).pluck("id");
+    },
+    async setHead(jobId: string, head: JobHead): Promise<void> {
+      await scope.from("job").where({ id: jobId }).update({
+        stage: head.stage,
+        waits_for: head.waitsFor,
+        complaint: head.complaint,
+        done: head.done,
+        last_entry_at: head.lastEntryAt,
+      });
+    },
+    /** Vehicles that what is typed may mean, those with the newest jobs first, with the heads of their jobs. */
+    async vehiclesLike(
+      typed: Omit<VehicleRecord, "id">,
+      most: number,
+    ): Promise<(VehicleRecord & { jobs: JobSummaryView[] })[]> {
+      const query = scope.from("vehicle").select<VehicleRecord[]>("id", "name", "plate", "owner", "vin").limit(most);
+      const begun = (["name", "plate", "owner", "vin"] as const)
+        .map((column) => [column, plain(typed[column])] as const)
+        .filter(([, text]) => text.length >= LEAST_TYPED);
+      if (begun.length > 0)
+        query.where((any) => {
+          for (const [column, text] of begun)
+            any.orWhereRaw(`lower(regexp_replace(vehicle.${column}, '[\\s-]', '', 'g')) like ?`, [
+              `${text.replace(/[\\%_]/g, "\\$&")}%`,
+            ]);
+        });
+      query.orderByRaw(
+        "(select max(opened_at) from job where job.vehicle_id = vehicle.id and job.shop_id = vehicle.shop_id) desc nulls last",
+      );
+      const found = (await query) as VehicleRecord[];
+      const rows: HeadRow[] = await headsOf(scope)
+        .whereIn(
+          "job.vehicle_id",
+          found.map((v) => v.id),
+        )
+        .orderBy("job.opened_at", "desc");
+      return found.map((v) => ({ ...v, jobs: rows.filter((r) => r.vehicle_id === v.id).map(toSummary) }));
     },
     async ofVehicle(vehicleId: string): Promise<JobRecord[]> {
       return toRecords(await scope.from("job").where({ vehicle_id: vehicleId }));
@@ -161,6 +278,7 @@ export function createJobStore(scope: ShopScope) {
         .update({
           vehicle_id: vehicleId,
           unit_id: to.unit.id,
+          unit_name: to.unit.name,
           unit: JSON.stringify(to.unit),
           odometer_km: to.odometerKm,
         });
@@ -181,6 +299,7 @@ export function createJobStore(scope: ShopScope) {
         number: job.number,
         vehicle_id: job.vehicleId,
         unit_id: job.unit.id,
+        unit_name: job.unit.name,
         unit: JSON.stringify(job.unit),
         odometer_km: job.odometerKm,
         opened_at: job.openedAt,
@@ -189,12 +308,6 @@ export function createJobStore(scope: ShopScope) {
     async entries(jobId: string): Promise<Entry[]> {
       const rows: EntryRow[] = await scope.from("entry").where({ job_id: jobId }).orderBy("seq");
       return rows.map(toEntry);
-    },
-    async entriesByJob(): Promise<Map<string, Entry[]>> {
-      const rows: EntryRow[] = await scope.from("entry").orderBy(["job_id", "seq"]);
-      const map = new Map<string, Entry[]>();
-      for (const r of rows) map.set(r.job_id, [...(map.get(r.job_id) ?? []), toEntry(r)]);
-      return map;
     },
     async insertEntries(jobId: string, entries: readonly Entry[]): Promise<void> {
       if (entries.length === 0) return;

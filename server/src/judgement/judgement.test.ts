@@ -21,7 +21,7 @@ beforeAll(async () => {
   h = await startHarness();
   iona = await h.signIn("iona");
   jobId = (await openJob(iona)).id;
-}, 60_000);
+});
 afterAll(() => h.close());
 
 const suspects = async (id = jobId): Promise<SuspectsView> =>

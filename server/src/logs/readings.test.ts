@@ -28,7 +28,7 @@ beforeAll(async () => {
   [iona, odda, fenn] = await Promise.all([h.signIn("iona"), h.signIn("odda"), h.signIn("fenn")]);
   worn = madeLog(h.unit, [WORN_THIRD_CLUTCH]);
   columns = simulateDrive({ unit: h.unit, seed: 4, rateHz: 10, durationS: 120, profile: "town", faults: [] }).columns;
-}, 60_000);
+});
 afterAll(() => h.close());
 
 const store = async (jobId: string, bytes: Uint8Array, fileName = "log.csv") =>

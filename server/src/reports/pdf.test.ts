@@ -4,7 +4,7 @@ import type { Report } from "@gearsense/core/report";
 import { describe, expect, it } from "@jest/globals";
 import sharp from "sharp";
 import { pdfPages, squeezed } from "../testing/pdf-text.ts";
-import { renderPdf } from "./pdf.ts";
+import { laidOut, renderPdf } from "./pdf.ts";
 
 const bar = (before: number, after: number | undefined) => ({
   label: "gear 4, hard load, hot",
@@ -23,6 +23,29 @@ const report = (patch: Partial<Report> = {}): Report => ({
   bars: [],
   caution: "Follow the maker's instructions.",
   ...patch,
+});
+
+describe("text that was made to take long", () => {
+  it("is broken after 60 letters without a space, and cut after 4000, just over and just under", () => {
+    expect(laidOut("x".repeat(60))).toBe("x".repeat(60));
+    expect(laidOut("x".repeat(61))).toBe(`${"x".repeat(60)} x`);
+    const words = "nine more ".repeat(400);
+    expect(laidOut(words)).toBe(words);
+    expect(laidOut(`${words}!`)).toBe(`${words} …`);
+  });
+  it("is drawn with every letter: a word of 1,800, a name of 4,000", async () => {
+    const word = "abcdefghij".repeat(180);
+    const made = await renderPdf(
+      report({
+        subtitle: "W".repeat(4000),
+        sections: [{ id: "a", title: "Long", paragraphs: [word], table: { columns: ["a", "b"], rows: [[word, "1"]] } }],
+      }),
+    );
+    const all = squeezed((await pdfPages(made)).join(""));
+    // a page may end within a word
+    expect(all.split("W").length - 1).toBe(4000);
+    expect(all.split("abcdefghij").length - 1).toBe(360);
+  });
 });
 
 describe("the PDF", () => {

@@ -1,4 +1,5 @@
 import { randomUUID } from "node:crypto";
+import type { JobPageView, JobSummaryView } from "@gearsense/contract";
 import { openLog, proposeMapping } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
 import { PLAIN_STYLE, type ProfileName, type SimulatedFault, simulateDrive, writeLog } from "@gearsense/simulator";
@@ -134,6 +135,20 @@ export const newJob = (patch: object = {}) => ({
 export async function openJob(agent: Agent, patch: object = {}): Promise<{ id: string; number: string }> {
   const { body } = await agent.post("/api/jobs").send(newJob(patch)).expect(200);
   return body;
+}
+
+/** Heads of all jobs, newest first, over as many pages as it takes. */
+export async function jobList(agent: Agent): Promise<JobSummaryView[]> {
+  const list: JobSummaryView[] = [];
+  for (let after: string | null | undefined; after !== null; ) {
+    const { body } = await agent
+      .get("/api/jobs")
+      .query(after ? { after } : {})
+      .expect(200);
+    list.push(...(body as JobPageView).jobs);
+    after = (body as JobPageView).next;
+  }
+  return list;
 }
 
 /** every drive is of one vehicle: before and after a repair it is the same */

@@ -7,7 +7,7 @@ import type { Unit } from "@gearsense/core/unit";
 import { strToU8, zip } from "fflate";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
-import type { createJobService } from "../jobs/service.ts";
+import { type createJobService, headOf } from "../jobs/service.ts";
 import { createJobStore } from "../jobs/store.ts";
 import { createLogStore } from "../logs/store.ts";
 import { preparePicture } from "../photos/picture.ts";
@@ -102,6 +102,7 @@ export function createTransferService(
           openedAt: data.openedAt,
         });
         await store.insertEntries(jobId, data.entries as Entry[]);
+        await store.setHead(jobId, headOf(data.entries as Entry[], data.openedAt));
         for (const { photoId, path, ...kept } of data.photos)
           await createPhotoStore(trx).insert(photoId, jobId, { ...kept, content: await readFile(pathOf(path)) }, now());
         const logStore = createLogStore(trx);

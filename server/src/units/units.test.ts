@@ -14,7 +14,7 @@ let fenn: Agent;
 beforeAll(async () => {
   h = await startHarness();
   [iona, odda, fenn] = await Promise.all([h.signIn("iona"), h.signIn("odda"), h.signIn("fenn")]);
-}, 60_000);
+});
 afterAll(() => h.close());
 
 const own = (patch: Partial<Unit> = {}): Unit => ({ ...h.unit, id: "quay-p6", name: "Quay P6", ...patch });

@@ -54,6 +54,30 @@ describe("refusals", () => {
   });
 });
 
+describe("a write that was not answered", () => {
+  const entry = (text: string) => ({ kind: "note", body: { text }, baseSeq: 0 }) as never;
+  const keyOf = async (text: string, status: number | "gone") => {
+    let key: string | undefined;
+    answer((_url, init) => {
+      key = (init.headers as Record<string, string>)["idempotency-key"];
+      if (status === "gone") throw new TypeError("fetch failed");
+      return new Response("{}", { status });
+    });
+    await call("addEntry", { params: { jobId: "1" }, body: entry(text) }).catch(() => undefined);
+    return key;
+  };
+  it("is sent again with its key; an answered one, or another, gets a key of its own", async () => {
+    const first = await keyOf("a", "gone");
+    expect(first).toMatch(/^[0-9a-f]{32}$/);
+    expect(await keyOf("b", "gone")).not.toBe(first);
+    expect(await keyOf("a", 503)).toBe(first);
+    expect(await keyOf("a", 200)).toBe(first);
+    const second = await keyOf("a", 409);
+    expect(second).not.toBe(first);
+    expect(await keyOf("a", 200)).not.toBe(second);
+  });
+});
+
 describe("calls", () => {
   it("send what the contract says and read the answer", async () => {
     const seen: { url: string; init: RequestInit }[] = [];

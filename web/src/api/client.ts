@@ -1,4 +1,5 @@
-import type { API, ApiName, BodyOf, ResponseOf } from "@gearsense/contract";
+import type { ApiName, BodyOf, ResponseOf } from "@gearsense/contract";
+import { ROUTES } from "@gearsense/contract/routes";
 import type { Entry } from "@gearsense/core/job";
 
 /** A refusal of the server, or a network that is not there (`code` "offline"). */
@@ -45,51 +46,6 @@ export function failureFrom(status: number, text: string): ApiFailure {
   );
 }
 
-/** Method and path of each route. Types come from the contract; its schemas stay out of the first load. */
-const ROUTES = {
-  health: "get /api/health",
-  signIn: "post /api/session",
-  session: "get /api/session",
-  signOut: "delete /api/session",
-  jobs: "get /api/jobs",
-  openJob: "post /api/jobs",
-  job: "get /api/jobs/:jobId",
-  addEntry: "post /api/jobs/:jobId/entries",
-  vehicles: "get /api/vehicles",
-  observations: "get /api/observations",
-  uploadPhoto: "post /api/jobs/:jobId/photos",
-  photo: "get /api/jobs/:jobId/photos/:photoId",
-  calendar: "post /api/calendar",
-  uploadLog: "post /api/jobs/:jobId/logs",
-  samples: "get /api/jobs/:jobId/samples",
-  sample: "get /api/jobs/:jobId/samples/:name",
-  rawLog: "get /api/jobs/:jobId/logs/:logId/raw",
-  analyseLog: "post /api/jobs/:jobId/logs/:logId/analysis",
-  analysis: "get /api/jobs/:jobId/logs/:logId/analysis",
-  analyses: "get /api/jobs/:jobId/logs/:logId/analyses",
-  analyseAnew: "post /api/jobs/:jobId/logs/:logId/analyses",
-  importProfiles: "get /api/import-profiles",
-  saveImportProfile: "post /api/import-profiles",
-  dropImportProfile: "delete /api/import-profiles/:name",
-  suspects: "get /api/jobs/:jobId/suspects",
-  orders: "get /api/jobs/:jobId/orders",
-  knowledge: "get /api/knowledge",
-  estimatePdf: "get /api/jobs/:jobId/estimate.pdf",
-  catalogue: "get /api/jobs/:jobId/catalogue",
-  proof: "get /api/jobs/:jobId/proof",
-  report: "get /api/jobs/:jobId/report",
-  reportPdf: "get /api/jobs/:jobId/report.pdf",
-  exportJob: "get /api/jobs/:jobId/export",
-  importJob: "post /api/import",
-  units: "get /api/units",
-  saveUnit: "post /api/units",
-  unitVersions: "get /api/units/:unit/versions",
-  unitVersion: "get /api/units/:unit/versions/:version",
-  unitSchema: "get /api/schemas/unit.json",
-  cautions: "get /api/cautions",
-  openapi: "get /api/openapi.json",
-} as const satisfies { [N in ApiName]: `${(typeof API)[N]["method"]} ${(typeof API)[N]["path"]}` };
-
 type Params = Readonly<Record<string, string>>;
 
 export function urlOf(
@@ -97,8 +53,7 @@ export function urlOf(
   params: Params = {},
   query: Readonly<Record<string, string | number>> = {},
 ): string {
-  const path = ROUTES[name].split(" ")[1] as string;
-  const filled = path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(params[key] ?? ""));
+  const filled = ROUTES[name].path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(params[key] ?? ""));
   const search = new URLSearchParams(Object.entries(query).map(([k, v]) => [k, String(v)])).toString();
   return search ? `${filled}?${search}` : filled;
 }
@@ -110,25 +65,50 @@ export interface CallOptions<N extends ApiName> {
   readonly signal?: AbortSignal | undefined;
 }
 
+/** Writes that may be sent once more when nobody knows whether the first arrived. */
+const KEYED: ReadonlySet<ApiName> = new Set<ApiName>(["addEntry", "openJob"]);
+/** Keys of writes that were sent and not answered, by what was sent. */
+const unanswered = new Map<string, string>();
+
+/** Sixteen random bytes; `crypto.randomUUID` is missing where the page is served without TLS. */
+const newKey = () =>
+  [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, "0")).join("");
+
+/** The same key for the same write until it is answered, so that the server stores it once. */
+function keyOf(name: ApiName, what: string): string | undefined {
+  if (!KEYED.has(name)) return undefined;
+  const key = unanswered.get(what) ?? newKey();
+  unanswered.set(what, key);
+  return key;
+}
+
 async function send<N extends ApiName>(name: N, options: CallOptions<N>): Promise<Response> {
   const { body, signal } = options;
   const raw = body instanceof Blob;
+  const text = body === undefined || raw ? undefined : JSON.stringify(body);
+  const what = `${urlOf(name, options.params, options.query)} ${text}`;
+  const key = keyOf(name, what);
   let response: Response;
   try {
     response = await fetch(urlOf(name, options.params, options.query), {
-      method: (ROUTES[name].split(" ")[0] as string).toUpperCase(),
+      method: ROUTES[name].method.toUpperCase(),
       ...(signal ? { signal } : {}),
       ...(body === undefined
         ? {}
         : {
-            body: raw ? body : JSON.stringify(body),
-            headers: { "content-type": raw ? "application/octet-stream" : "application/json" },
+            body: body instanceof Blob ? body : JSON.stringify(body),
+            headers: {
+              "content-type": raw ? "application/octet-stream" : "application/json",
+              ...(key ? { "idempotency-key": key } : {}),
+            },
           }),
     });
   } catch (error) {
     if (signal?.aborted) throw error;
     throw new ApiFailure(0, "offline", OFFLINE);
   }
+  // a server in trouble may have stored it or not
+  if (response.status < 500) unanswered.delete(what);
   if (!response.ok) throw failureFrom(response.status, await response.text());
   return response;
 }

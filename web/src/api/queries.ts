@@ -1,5 +1,13 @@
-import type { JobView, NewEntryInput } from "@gearsense/contract";
-import { type QueryClient, queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import type { JobView, NewEntryInput, VehiclesQueryView } from "@gearsense/contract";
+import {
+  keepPreviousData,
+  type QueryClient,
+  queryOptions,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { ApiFailure, call } from "./client.ts";
 
 export const keys = {
@@ -24,7 +32,22 @@ export const useSession = () =>
     retry: false,
     staleTime: 60_000,
   });
-export const useJobs = () => useQuery({ queryKey: keys.jobs, queryFn: ({ signal }) => call("jobs", { signal }) });
+/** Jobs page by page, newest first. */
+export const useJobs = (which: "open" | "closed") =>
+  useInfiniteQuery({
+    queryKey: [...keys.jobs, which],
+    queryFn: ({ signal, pageParam }) =>
+      call("jobs", { query: { which, ...(pageParam ? { after: pageParam } : {}) }, signal }),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.next,
+  });
+/** Jobs that hold every word of a text, the newest of them. */
+export const useFoundJobs = (find: string) =>
+  useQuery({
+    queryKey: [...keys.jobs, "find", find],
+    queryFn: ({ signal }) => call("jobs", { query: { find, limit: 20 }, signal }),
+    placeholderData: keepPreviousData,
+  });
 export const useJobQuery = (jobId: string) =>
   useQuery({
     queryKey: keys.job(jobId),
@@ -108,8 +131,15 @@ export const useObservations = () =>
     queryFn: ({ signal }) => call("observations", { signal }),
     staleTime: Infinity,
   });
-export const useVehicles = () =>
-  useQuery({ queryKey: ["vehicles"], queryFn: ({ signal }) => call("vehicles", { signal }), staleTime: 30_000 });
+/** Vehicles that were here before and that what is typed may mean. */
+export const useVehicles = (typed: VehiclesQueryView) =>
+  useQuery({
+    queryKey: ["vehicles", typed],
+    queryFn: ({ signal }) => call("vehicles", { query: { ...typed }, signal }),
+    staleTime: 30_000,
+    placeholderData: keepPreviousData,
+    enabled: Object.values(typed).some((text) => text.length >= 3),
+  });
 export const useReport = (jobId: string, system: "metric" | "imperial") =>
   useQuery({
     queryKey: keys.report(jobId, system),

@@ -25,7 +25,8 @@ const LANES: readonly { readonly title: string; readonly stages: readonly StopId
 function Card({ job }: { job: JobSummaryView }) {
   const { show } = useSettings();
   return (
-    <li>
+    // far down a long list it is not laid out before it comes into view
+    <li className="[contain-intrinsic-size:auto_150px] [content-visibility:auto]">
       <Link
         to={`/jobs/${job.id}`}
         className="block border border-rule border-l-4 border-l-slate bg-panel p-3 hover:border-ink"
@@ -54,7 +55,9 @@ function Card({ job }: { job: JobSummaryView }) {
 }
 
 export function BayBoard() {
-  const { data: jobs, error, refetch } = useJobs();
+  const opened = useJobs("open");
+  const handedOver = useJobs("closed");
+  const { error, refetch } = opened;
   const { data: session } = useSession();
   const navigate = useNavigate();
   const mayEdit = session?.account.role !== "viewer";
@@ -63,8 +66,12 @@ export function BayBoard() {
     { key: "f", label: "Fluid bench", group: "Bay board", run: () => void navigate("/fluid") },
     { key: "g", label: "Unit library", group: "Bay board", run: () => void navigate("/units") },
   ]);
-  const open = (jobs ?? []).filter((j) => j.stage !== "closed");
-  const closed = (jobs ?? []).filter((j) => j.stage === "closed");
+  const open = opened.data?.pages.flatMap((p) => p.jobs);
+  const closed = handedOver.data?.pages.flatMap((p) => p.jobs) ?? [];
+  const byStage = opened.data?.pages.at(-1)?.byStage ?? {};
+  const count = (stages: readonly string[]) =>
+    Object.entries(byStage).reduce((sum, [stage, n]) => sum + (stages.includes(stage) ? n : 0), 0);
+  const openCount = count(LANES.flatMap((l) => l.stages));
   return (
     <div className="flex min-h-full flex-col">
       <TopBar>
@@ -74,7 +81,7 @@ export function BayBoard() {
       <main className="flex-1 p-5">
         <div className="mb-4 flex flex-wrap items-end justify-between gap-2">
           <h1 className="text-[28px] leading-8">
-            Bay board <span className="text-quiet">· {open.length} open</span>
+            Bay board <span className="text-quiet">· {openCount} open</span>
           </h1>
           <div className="flex flex-wrap gap-2">
             <Button onClick={() => void navigate("/fluid")}>Fluid bench</Button>
@@ -98,7 +105,7 @@ export function BayBoard() {
             {error.message}
           </Notice>
         )}
-        {jobs && jobs.length === 0 && (
+        {open && openCount + count(["closed"]) === 0 && (
           <EmptyState
             title="No job yet"
             action={
@@ -108,26 +115,31 @@ export function BayBoard() {
             A job starts with the vehicle, its transmission and the complaint in the customer's words.
           </EmptyState>
         )}
-        {jobs && jobs.length > 0 && (
+        {open && openCount + count(["closed"]) > 0 && (
           <div className="grid gap-4 md:grid-cols-2 lg:grid-cols-4">
             {LANES.map((lane) => {
-              const list = open.filter((j) => lane.stages.includes(j.stage as StopId));
+              const list = (open ?? []).filter((j) => lane.stages.includes(j.stage as StopId));
               return (
                 <section key={lane.title} aria-label={lane.title}>
                   <h2 className="mb-2 flex justify-between border-b-2 border-slate pb-1 text-lg">
-                    {lane.title} <span className="figures text-quiet">{list.length}</span>
+                    {lane.title} <span className="figures text-quiet">{count(lane.stages)}</span>
                   </h2>
                   <ul className="flex flex-col gap-2.5">
                     {list.map((j) => (
                       <Card key={j.id} job={j} />
                     ))}
                   </ul>
-                  {list.length === 0 && <p className="py-3 text-quiet">Nothing here.</p>}
+                  {list.length === 0 && (
+                    <p className="py-3 text-quiet">
+                      {count(lane.stages) === 0 ? "Nothing here." : "None among these."}
+                    </p>
+                  )}
                 </section>
               );
             })}
           </div>
         )}
+        <More of={opened} shown={open?.length ?? 0} all={openCount} />
         {closed.length > 0 && (
           <section className="mt-7" aria-label="Closed">
             <h2 className="mb-2 border-b border-rule pb-1 text-lg">Handed over</h2>
@@ -136,9 +148,25 @@ export function BayBoard() {
                 <Card key={j.id} job={j} />
               ))}
             </ul>
+            <More of={handedOver} shown={closed.length} all={count(["closed"])} />
           </section>
         )}
       </main>
+    </div>
+  );
+}
+
+/** The next page of a list, when there is one. */
+function More({ of, shown, all }: { of: ReturnType<typeof useJobs>; shown: number; all: number }) {
+  if (!of.hasNextPage) return null;
+  return (
+    <div className="mt-3 flex items-center gap-3">
+      <Button onClick={() => void of.fetchNextPage()} disabled={of.isFetchingNextPage}>
+        Show more
+      </Button>
+      <p role="status" className="text-quiet">
+        {shown} of {all}, newest first. Search finds any of them.
+      </p>
     </div>
   );
 }

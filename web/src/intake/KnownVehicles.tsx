@@ -1,4 +1,5 @@
 import type { KnownVehicleView } from "@gearsense/contract";
+import { useDeferredValue } from "react";
 import { useVehicles } from "../api/queries.ts";
 import { matchVehicles } from "./known-vehicles.ts";
 
@@ -11,7 +12,8 @@ interface Typed {
 
 /** Vehicles and owners that were here before, while they are typed: taken by a touch. */
 export function KnownVehicles({ value, onTake }: { value: Typed; onTake: (p: Typed & { unitId: string }) => void }) {
-  const { data = [] } = useVehicles();
+  const { name, plate, owner, vin } = value;
+  const { data = [] } = useVehicles(useDeferredValue({ name, plate, owner, vin }));
   const hits = matchVehicles(data as KnownVehicleView[], value);
   if (hits.length === 0) return null;
   return (

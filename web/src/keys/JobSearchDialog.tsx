@@ -1,40 +1,41 @@
 import { Command } from "cmdk";
+import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
-import { useJobs } from "../api/queries.ts";
+import { useFoundJobs } from "../api/queries.ts";
 import { Modal } from "../shared/Modal.tsx";
 
-/** Finds a job by number, vehicle, plate, owner, unit, complaint, or what was done and fitted. */
+/** Finds a job by number, vehicle, plate, owner, unit, complaint, or what was done and fitted, among all of the shop. */
 export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
-  const { data: jobs } = useJobs();
+  const [typed, setTyped] = useState("");
+  const { data, error } = useFoundJobs(useDeferredValue(typed.trim()));
   const navigate = useNavigate();
   return (
     <Modal open onClose={onClose} title="Search jobs">
-      <Command label="Search jobs">
+      <Command label="Search jobs" shouldFilter={false}>
         <Command.Input
+          value={typed}
+          onValueChange={setTyped}
           placeholder="Number, vehicle, plate, owner, complaint, part"
           className="min-h-11 w-full border border-field bg-ground px-3"
         />
+        {error && (
+          <p role="alert" className="p-3 text-stop">
+            {error.message}
+          </p>
+        )}
         {/* no list before there is one: an empty one would say that nothing matches */}
-        {!jobs && (
+        {!data && !error && (
           <p role="status" className="p-3 text-quiet">
             Loading the jobs …
           </p>
         )}
-        {jobs && (
+        {data && (
           <Command.List className="mt-2 max-h-96 overflow-auto">
             <Command.Empty className="p-3 text-quiet">No job matches.</Command.Empty>
-            {jobs.map((j) => (
+            {data.jobs.map((j) => (
               <Command.Item
                 key={j.id}
-                value={[
-                  j.number,
-                  j.vehicle.name,
-                  j.vehicle.plate,
-                  j.vehicle.owner,
-                  j.unitName,
-                  j.complaint,
-                  j.done,
-                ].join(" ")}
+                value={j.id}
                 onSelect={() => {
                   onClose();
                   void navigate(`/jobs/${j.id}`);
@@ -48,6 +49,7 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
             ))}
           </Command.List>
         )}
+        {data?.next && <p className="p-3 text-sm text-quiet">More match: type another word.</p>}
       </Command>
     </Modal>
   );

@@ -17,7 +17,7 @@ const WIDTH = 720;
 const LOOK: Record<Segment["state"], { stroke: string; dash: string; sign: string; word: string }> = {
   cleared: { stroke: "var(--clear)", dash: "", sign: "✓", word: "cleared" },
   bad: { stroke: "var(--stop)", dash: "2 3", sign: "×", word: "measured bad" },
-  suspect: { stroke: "var(--action)", dash: "9 5", sign: "?", word: "left" },
+  suspect: { stroke: "var(--action)", dash: "9 5", sign: "?", word: "still suspect" },
   open: { stroke: "var(--quiet)", dash: "1 5", sign: "·", word: "unlikely alone" },
 };
 const PLAIN = { stroke: "var(--rule)", dash: "", sign: "", word: "" };

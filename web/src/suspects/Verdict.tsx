@@ -1,9 +1,10 @@
 import type { SuspectsView } from "@gearsense/contract";
 import { percent } from "@gearsense/core/quantity";
+import { useState } from "react";
 import { Link } from "react-router";
 import { useOrders } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
-import { Notice } from "../shared/controls.tsx";
+import { Button, Notice } from "../shared/controls.tsx";
 
 type Ranking = SuspectsView["ranking"];
 
@@ -129,8 +130,18 @@ export function Doubts({ data }: { data: SuspectsView }) {
 /** What the ways of working that people argue about would cost from here. */
 export function Orders({ money }: { money: (n: number) => string }) {
   const { job } = useJob();
-  const { data: orders, error } = useOrders(job.id, true);
+  const [wanted, setWanted] = useState(false);
+  const { data: orders, error } = useOrders(job.id, wanted);
   if (error) return <p className="text-stop">{error.message}</p>;
+  if (!wanted)
+    return (
+      <div>
+        <Button onClick={() => setWanted(true)}>Compare ways of working</Button>
+        <p className="text-sm text-quiet">
+          What this, cheapest check first and straight to the likeliest cost to a right repair. Takes some seconds.
+        </p>
+      </div>
+    );
   const rows = [
     ["this way, by likely total", orders?.expectedCost],
     ["cheapest check first", orders?.cheapestFirst],
