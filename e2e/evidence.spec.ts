@@ -1,18 +1,11 @@
 // Intake, first look, pan and fluid: by touch on a tablet, by keyboard on a laptop, through reload, dead network and a second
 // person's edit, and with what a tired hand gets wrong.
 import { randomUUID } from "node:crypto";
-import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page, test } from "@playwright/test";
 import ICAL from "ical.js";
 import sharp from "sharp";
-import { newJob, signedIn, tickHolds } from "./support.ts";
+import { newJob, serious, signedIn, tickHolds } from "./support.ts";
 
-const serious = async (page: Page) => {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  return violations
-    .filter((v) => v.impact === "serious" || v.impact === "critical")
-    .map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(" | ")}`);
-};
 /** Fluid at the left, white paper at the right, under a lamp that takes some of the blue. */
 async function fluidPhoto(fluid = "#5a2a18", paper = "#f2ead0") {
   const half = (background: string) =>

@@ -1,9 +1,8 @@
 // Files that other programs wrote: packed, in another encoding, in long format, without names, frames of a bus. Each goes
 // from the disk to findings in the interface; how it is read is corrected, remembered, and used for the next one.
 import { readFileSync } from "node:fs";
-import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page, test } from "@playwright/test";
-import { chooseLog, csv, madeLog, newJob, pickChannel, signedIn, WORN_THIRD_CLUTCH } from "./support.ts";
+import { chooseLog, csv, madeLog, newJob, pickChannel, serious, signedIn, WORN_THIRD_CLUTCH } from "./support.ts";
 
 const file = (name: string) => ({
   name,
@@ -13,12 +12,6 @@ const file = (name: string) => ({
 const analyse = async (page: Page) => {
   await page.getByRole("button", { name: "Analyse the drive" }).click();
   await expect(page.getByTestId("trace")).toBeVisible();
-};
-const serious = async (page: Page) => {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  return violations
-    .filter((v) => v.impact === "serious" || v.impact === "critical")
-    .map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(" | ")}`);
 };
 
 for (const [name, words] of [

@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import AxeBuilder from "@axe-core/playwright";
 import type { JobPageView, JobSummaryView, JobView } from "@gearsense/contract";
 import type { Unit } from "@gearsense/core/unit";
 import {
@@ -114,4 +115,17 @@ export async function tickHolds(page: Page): Promise<void> {
   const boxes = page.getByRole("group", { name: "Tick each once it is done" }).getByRole("checkbox");
   await boxes.first().waitFor();
   for (const box of await boxes.all()) await box.check();
+}
+
+/** Serious and critical violations of the page that is shown. @param only - ids of rules; absent: all */
+export async function serious(page: Page, only?: string[]): Promise<string[]> {
+  // one document without frames: its results need not be put together in another page, which takes most of the time
+  const axe = new AxeBuilder({ page }).setLegacyMode(true).options({
+    resultTypes: ["violations"],
+    ...(only ? { runOnly: { type: "rule", values: only } } : {}),
+  });
+  const { violations } = await axe.analyze();
+  return violations
+    .filter((v) => v.impact === "serious" || v.impact === "critical")
+    .map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(" | ")}`);
 }
