@@ -150,7 +150,7 @@ describe("vehicles", () => {
       one("fluid-smell", "none", false),
     ];
     const lining = "converter-lining:converter-clutch";
-    const ways = Array.from({ length: 20 }, (_, seed) => follow(planner, seen, [lining], "expected-cost", seed));
+    const ways = Array.from({ length: 10 }, (_, seed) => follow(planner, seen, [lining], "expected-cost", seed));
     const tried = ways.filter((w) => w.repairs[0] === "fluid" && w.repairs[1]?.startsWith("converter"));
     for (const w of tried) expect(w.atOnce).toBe(false);
     const meant = tried.filter((w) => w.explained.includes(lining));
