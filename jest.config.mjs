@@ -1,4 +1,4 @@
-const transform = { "^.+\\.tsx?$": "<rootDir>/../scripts/jest-transform.mjs" };
+const transform = { "^.+\\.tsx?$": new URL("scripts/jest-transform.mjs", import.meta.url).pathname };
 const room = (displayName) => ({
   displayName,
   rootDir: displayName,

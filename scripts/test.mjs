@@ -65,9 +65,11 @@ async function suite(title, command, file, count, env) {
 await check("Type check", "npx --no-install tsc -b");
 await check("Lint", "npx --no-install biome check . --error-on-warnings");
 await check("Dependency rules", "npm run --silent rules");
+await check("Unused", "npm run --silent unused");
+const quick = process.argv.includes("--quick");
 await suite(
   "Jest",
-  `npm run --silent test:unit -- --json --outputFile=${results}/jest.json --ci`,
+  `npm run --silent test:unit -- ${quick ? "--selectProjects core contract web" : ""} --json --outputFile=${results}/jest.json --ci`,
   `${results}/jest.json`,
   (r) => ({
     passed: r.numPassedTests,
@@ -75,12 +77,14 @@ await suite(
     skipped: r.numPendingTests + r.numTodoTests,
   }),
 );
-await check("Production build", "npm run --silent build && touch web/dist/.built");
-await suite("Playwright", "npx --no-install playwright test", `${results}/playwright.json`, (r) => ({
-  passed: r.stats.expected,
-  failed: r.stats.unexpected + r.stats.flaky + r.errors.length,
-  skipped: r.stats.skipped,
-}));
+if (!quick) {
+  await check("Production build", "npm run --silent build && touch web/dist/.built");
+  await suite("Playwright", "npx --no-install playwright test", `${results}/playwright.json`, (r) => ({
+    passed: r.stats.expected,
+    failed: r.stats.unexpected + r.stats.flaky + r.errors.length,
+    skipped: r.stats.skipped,
+  }));
+}
 
 // what stood on the page where a flow failed: on a machine nobody can look at it is all there is
 for (const f of readdirSync(results, { recursive: true }).filter((f) => f.endsWith("error-context.md")))

@@ -4,6 +4,7 @@ import { checkKnowledge } from "@gearsense/core/suspect";
 import { checkUnit } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
 import { API, NewEntry, openApiDocument, parseKnowledge, UnitFile, WrittenUnitFile } from "./index.ts";
+import { MOST_OF_A_UNIT } from "./unit-file.ts";
 
 const LIBRARY = new URL("../../library/", import.meta.url);
 const json = (path: string) => JSON.parse(readFileSync(new URL(path, LIBRARY), "utf8"));
@@ -18,6 +19,48 @@ it("a unit file with a fault is refused with its path", () => {
   unit.gears[2].ratio = "fast";
   const result = UnitFile.safeParse(unit);
   expect(result.error?.issues[0]?.path).toEqual(["gears", 2, "ratio"]);
+});
+
+describe("a unit file is no larger than a unit can be", () => {
+  const brae = json("units/brae-p6.unit.json");
+  const times = <T>(n: number, make: (i: number) => T) => Array.from({ length: n }, (_, i) => make(i));
+  const rows = (n: number, value: unknown) => Object.fromEntries(times(n, (i) => [`row${i}`, value]));
+  /** What a file with so many has wrong at that place, by its size. */
+  const wrong = (patch: object, path: string) =>
+    UnitFile.safeParse({ ...brae, ...patch }).error?.issues.filter(
+      (i) => i.path.join(".") === path && (i.code === "too_big" || i.code === "custom"),
+    ).length ?? 0;
+  it.each<[string, number, (n: number) => object, string]>([
+    ["gears", MOST_OF_A_UNIT.gears, (n) => ({ gears: times(n, () => brae.gears[0]) }), "gears"],
+    ["elements", MOST_OF_A_UNIT.elements, (n) => ({ elements: times(n, () => brae.elements[0]) }), "elements"],
+    ["solenoids", MOST_OF_A_UNIT.solenoids, (n) => ({ solenoids: times(n, () => brae.solenoids[0]) }), "solenoids"],
+    ["sensors", MOST_OF_A_UNIT.sensors, (n) => ({ sensors: times(n, () => brae.sensors[0]) }), "sensors"],
+    ["nets", MOST_OF_A_UNIT.nets, (n) => ({ nets: times(n, () => brae.nets[0]) }), "nets"],
+    [
+      "ends of a net",
+      MOST_OF_A_UNIT.connects,
+      (n) => ({ nets: [{ ...brae.nets[0], connects: times(n, (i) => `part${i}`) }] }),
+      "nets.0.connects",
+    ],
+    ["codes", MOST_OF_A_UNIT.codes, (n) => ({ codes: times(n, () => brae.codes[0]) }), "codes"],
+    [
+      "parts of a code",
+      MOST_OF_A_UNIT.components,
+      (n) => ({ codes: [{ ...brae.codes[0], components: times(n, (i) => `part${i}`) }] }),
+      "codes.0.components",
+    ],
+    ["rows of the chart", MOST_OF_A_UNIT.rows, (n) => ({ application: rows(n, []) }), "application"],
+    ["rows of solenoids", MOST_OF_A_UNIT.rows, (n) => ({ solenoidChart: rows(n, {}) }), "solenoidChart"],
+    [
+      "limits of shifts",
+      MOST_OF_A_UNIT.shifts,
+      (n) => ({ limits: { shifts: rows(n, { inertiaS: [0, 1], flareRpm: 1, delayS: 1 }) } }),
+      "limits.shifts",
+    ],
+  ])("%s: %d and not one more", (_name, most, make, path) => {
+    expect(wrong(make(most), path)).toBe(0);
+    expect(wrong(make(most + 1), path)).toBe(1);
+  });
 });
 
 it("a unit file may leave its ratios to its teeth, and what the train does not give stays missing", () => {

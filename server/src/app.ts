@@ -1,3 +1,4 @@
+import { randomUUID } from "node:crypto";
 import { API, openApiDocument } from "@gearsense/contract";
 import compression from "compression";
 import express, { type Express } from "express";
@@ -9,8 +10,10 @@ import { mountAccounts } from "./accounts/routes.ts";
 import { sessionSecret, sessions } from "./accounts/session.ts";
 import { createAccountStore } from "./accounts/store.ts";
 import { mountCalendar } from "./calendar/routes.ts";
+import { poolState } from "./db/connect.ts";
 import { ShopScope } from "./db/shop-scope.ts";
 import { errorHandler, HttpError } from "./http/errors.ts";
+import { createMetrics } from "./http/metrics.ts";
 import { mounter } from "./http/mount.ts";
 import { sameOriginOnly } from "./http/same-origin.ts";
 import { mountJobs } from "./jobs/routes.ts";
@@ -36,6 +39,8 @@ export interface AppParts extends Threads {
   readonly log: Logger;
   readonly webFolder: string | undefined;
   readonly trustProxy?: number | string | undefined;
+  /** who brings it may read the figures of the process; undefined: nobody */
+  readonly metricsToken?: string | undefined;
   readonly now: () => Date;
   /** failed sign-ins per name and address in ten minutes */
   readonly failuresAllowed: number;
@@ -56,6 +61,8 @@ export function createServices(library: Library, { analyse, judge, orders, unpac
     transfer: createTransferService(jobs, unpackJob, now),
   };
 }
+
+const REQUEST_ID = /^[\w.:-]{8,100}$/;
 
 /** The HTTP application. Close what it opened with `close`. */
 export async function createApp(parts: AppParts): Promise<{ app: Express; close: () => Promise<void> }> {
@@ -81,10 +88,20 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   app.use(
     pinoHttp({
       logger: log,
+      // a proxy's own id is kept, so that its log and ours can be laid side by side
+      genReqId: (req, res) => {
+        const given = req.headers["x-request-id"];
+        const id = typeof given === "string" && REQUEST_ID.test(given) ? given : randomUUID();
+        res.setHeader("x-request-id", id);
+        return id;
+      },
       autoLogging: { ignore: (req) => !req.url?.startsWith("/api/") || req.url === API.health.path },
     }),
   );
   app.use(compression());
+  const metrics = createMetrics(() => poolState(db), parts.metricsToken);
+  app.use("/api", metrics.measure);
+  app.get("/api/metrics", metrics.show);
   const sessionPart = sessions(parts.databaseUrl, await sessionSecret(db), log);
   app.use("/api", sameOriginOnly, sessionPart.handler, express.json({ limit: "1mb" }));
 

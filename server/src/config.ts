@@ -4,6 +4,7 @@ export interface Config {
   readonly host: string;
   readonly quiet: boolean;
   readonly demo: boolean;
+  readonly metricsToken: string | undefined;
   /** proxies in front whose word on the client's address is taken: a number of hops, or addresses; undefined: none */
   readonly trustProxy: number | string | undefined;
   /** folder of the built interface; undefined = API only */
@@ -25,6 +26,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     host: "127.0.0.1",
     quiet: env.QUIET === "1",
     trustProxy: trustOf(env.TRUST_PROXY),
+    metricsToken: env.METRICS_TOKEN || undefined,
     demo: env.GEARSENSE_DEMO !== "0",
     webFolder: env.GEARSENSE_WEB ?? new URL("../../web/dist", import.meta.url).pathname,
   };

@@ -15,6 +15,8 @@ import { createPools } from "./threads/pool.ts";
 const FAILURES_ALLOWED = 10;
 /** A busy server ends this long after it was asked to. */
 const LAST_MS = 4500;
+/** A write is sent again within minutes, or after a night without a network. */
+const KEYS_KEPT_MS = 30 * 24 * 3600 * 1000;
 
 /** Starts the application and stops it cleanly on SIGINT and SIGTERM. */
 async function main(): Promise<void> {
@@ -23,6 +25,9 @@ async function main(): Promise<void> {
   const library = loadLibrary();
   const db = connect(config.databaseUrl);
   await migrate(db);
+  await db("write_key")
+    .where("at", "<", new Date(Date.now() - KEYS_KEPT_MS))
+    .delete();
   for (const shopId of await db("shop").pluck<string[]>("id")) await fillHeads(new ShopScope(db, shopId));
   const pool = createPools();
   const say = (line: string) => process.stdout.write(`${line}\n`);
@@ -37,6 +42,7 @@ async function main(): Promise<void> {
     log,
     webFolder: config.webFolder,
     trustProxy: config.trustProxy,
+    metricsToken: config.metricsToken,
     now: () => new Date(),
     failuresAllowed: FAILURES_ALLOWED,
   });

@@ -115,7 +115,8 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
       const { status, ...body } = parserRefusal(error) as { status: number; code: string; message: string };
       send(status, body);
     } else {
-      const id = randomUUID();
+      // the number under which the whole request stands in the log
+      const id = String(req.id ?? randomUUID());
       log.error({ err: error, errorId: id, url: req.url }, "unexpected error");
       send(500, {
         code: "unexpected",

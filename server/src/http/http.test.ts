@@ -46,6 +46,42 @@ describe("errors", () => {
   });
 });
 
+describe("figures of the process", () => {
+  it("are for who brings the token, by route and answer, and hold no id of anybody", async () => {
+    const watched = await startHarness(5, { metricsToken: "a token of the shop" });
+    const agent = await watched.signIn("iona");
+    const id = "11111111-2222-4333-8444-555555555555";
+    await agent.get("/api/jobs").expect(200);
+    await agent.get(`/api/jobs/${id}`).expect(404);
+    const ask = (token?: string) =>
+      request(watched.app)
+        .get("/api/metrics")
+        .set(token ? { authorization: `Bearer ${token}` } : {});
+    await ask().expect(404);
+    await ask("a token of the shoP").expect(404);
+    const { text } = await ask("a token of the shop").expect(200);
+    expect(text).toMatch(/gearsense_request_seconds_count\{method="GET",route="\/api\/jobs",status="200"\} 1/);
+    expect(text).toMatch(/route="\/api\/jobs\/:jobId",status="404"\} 1/);
+    expect(text).toMatch(/gearsense_database_connections\{state="used"\} \d/);
+    expect(text).not.toContain(id);
+    await watched.close();
+    // nobody set one: nobody has one
+    await request(h.app).get("/api/metrics").set("authorization", "Bearer ").expect(404);
+  });
+  it("every request has a number; a proxy's own is kept where it is one", async () => {
+    const of = async (given?: string) =>
+      (
+        await request(h.app)
+          .get("/api/health")
+          .set(given ? { "x-request-id": given } : {})
+      ).headers["x-request-id"];
+    expect(await of()).toMatch(/^[0-9a-f-]{36}$/);
+    expect(await of("proxy-0000-0001")).toBe("proxy-0000-0001");
+    expect(await of("short")).not.toBe("short");
+    expect(await of("spaces are none of it")).not.toContain(" ");
+  });
+});
+
 describe("configuration", () => {
   it("needs the database and says how to start", () => {
     expect(() => readConfig({})).toThrow(/gearsense start/);

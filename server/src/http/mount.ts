@@ -68,6 +68,7 @@ export function mounter(
 ) {
   return function mount<const R extends RouteSpec>(spec: R, handler: Handler<R>): void {
     app[spec.method](spec.path, async (req: Request, res: Response) => {
+      res.locals.route = spec.path;
       const known = req.session?.signedIn;
       const who = spec.role && known ? await accountOf(known.accountId) : undefined;
       if (spec.role) {

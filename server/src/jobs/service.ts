@@ -270,5 +270,3 @@ export function createJobService(units: UnitService, now: () => Date) {
     };
   };
 }
-
-export type JobService = ReturnType<ReturnType<typeof createJobService>>;

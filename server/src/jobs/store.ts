@@ -318,5 +318,3 @@ export function createJobStore(scope: ShopScope) {
     },
   };
 }
-
-export type JobStore = ReturnType<typeof createJobStore>;

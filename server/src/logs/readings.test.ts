@@ -136,12 +136,40 @@ describe("spans and joined logs", () => {
 });
 
 describe("results of an earlier version", () => {
-  it("are not mixed with newer ones: one action makes them anew and the earlier one stays", async () => {
+  it("are made anew without being asked, once for all who ask; the earlier one stays, the timeline says nothing", async () => {
+    const job = await openJob(iona);
+    const logId = await analysedLog(iona, job.id, worn);
+    const entriesNow = async () => (await iona.get(`/api/jobs/${job.id}`).expect(200)).body.entries.length;
+    const [before, odds] = [
+      await entriesNow(),
+      (await iona.get(`/api/jobs/${job.id}/suspects`).expect(200)).body.ranking,
+    ];
+    await h.db.raw("update analysis set analysis = jsonb_set(analysis, '{version}', '1') where log_id = ?", [logId]);
+    // whoever may look may have it made: a viewer and a technician at once
+    const [a, b] = await Promise.all(
+      [fenn, iona].map((agent) => agent.get(`/api/jobs/${job.id}/suspects`).expect(200)),
+    );
+    expect(a?.body.ranking).toEqual(odds);
+    expect(b?.body.ranking).toEqual(odds);
+    expect((await history(job.id, logId)).map((x) => x.version)).toEqual([ANALYSIS_VERSION, 1]);
+    expect(await entriesNow()).toBe(before);
+    await iona.get(`/api/jobs/${job.id}/proof`).expect(200);
+  });
+  it("that this version cannot read say so, and stay", async () => {
+    const job = await openJob(iona);
+    const logId = await analysedLog(iona, job.id, worn);
+    await h.db.raw(
+      "update analysis set analysis = jsonb_set(analysis, '{version}', '1'), reading = jsonb_set(reading, '{mapping}', '[]') where log_id = ?",
+      [logId],
+    );
+    const { body } = await iona.get(`/api/jobs/${job.id}/suspects`).expect(409);
+    expect(body.error).toMatchObject({ code: "outdated-analysis", message: expect.stringMatching(/cannot read it: /) });
+    expect(await history(job.id, logId)).toHaveLength(1);
+  });
+  it("may be made anew by hand as well: then the timeline says so", async () => {
     const job = await openJob(iona);
     const logId = await analysedLog(iona, job.id, worn);
     await h.db.raw("update analysis set analysis = jsonb_set(analysis, '{version}', '1') where log_id = ?", [logId]);
-    const refused = await iona.get(`/api/jobs/${job.id}/suspects`).expect(409);
-    expect(refused.body.error).toMatchObject({ code: "outdated-analysis" });
     await fenn.post(`/api/jobs/${job.id}/logs/${logId}/analyses`).expect(403);
     const { body } = await iona.post(`/api/jobs/${job.id}/logs/${logId}/analyses`).expect(200);
     expect(body.result.analysis.version).toBe(ANALYSIS_VERSION);

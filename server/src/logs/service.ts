@@ -11,7 +11,7 @@ import { spooled } from "../http/spool.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
 import type { UnitService } from "../units/service.ts";
 import type { Analyser } from "./analyse-bytes.ts";
-import { createLogStore, type LogRecord } from "./store.ts";
+import { createLogStore, type LogRecord, type StoredAnalysis } from "./store.ts";
 
 const CHUNK_BYTES = 1 << 20;
 const MEGABYTE = 1 << 20;
@@ -22,6 +22,7 @@ export function createLogService(
   analyse: Analyser,
   now: () => Date,
 ) {
+  const underWay = new Map<string, Promise<StoredAnalysis>>();
   return (scope: ShopScope) => {
     const logs = createLogStore(scope);
     const find = async (jobId: string, logId: string): Promise<LogRecord> => {
@@ -34,12 +35,12 @@ export function createLogService(
       for await (const part of logs.chunks(logId)) parts.push(part);
       return Buffer.concat(parts);
     };
-    const judge = async (
+    /** Analyses a stored log in a thread, as it was read. */
+    const computed = async (
       jobId: string,
       logId: string,
       reading: StoredReadingView,
-      author: Author,
-    ): Promise<LogAnalysisView> => {
+    ): Promise<Pick<LogAnalysisView, "reading" | "report" | "analysis">> => {
       const log = await find(jobId, logId);
       const job = await jobs(scope).record(jobId);
       const parts = await Promise.all(
@@ -56,8 +57,17 @@ export function createLogService(
         library: await units(scope).all(),
       });
       if (!result.ok) throw new InputError(result.code, `${log.fileName}: ${result.message}`);
-      const made = { reading, report: result.report as LogAnalysisView["report"], analysis: result.analysis };
-      const { findings } = result.analysis;
+      return { reading, report: result.report as LogAnalysisView["report"], analysis: result.analysis };
+    };
+    /** The same, kept, and told on the timeline. */
+    const judge = async (
+      jobId: string,
+      logId: string,
+      reading: StoredReadingView,
+      author: Author,
+    ): Promise<LogAnalysisView> => {
+      const fresh = await computed(jobId, logId, reading);
+      const { findings } = fresh.analysis;
       const headline =
         findings.length === 0
           ? "no finding over a limit"
@@ -66,7 +76,7 @@ export function createLogService(
               .map((f) => f.title)
               .join("; ");
       await scope.transaction(async (trx) => {
-        await createLogStore(trx).insertAnalysis(randomUUID(), logId, made, now());
+        await createLogStore(trx).insertAnalysis(randomUUID(), logId, fresh, now());
         await jobs(trx).append(
           jobId,
           author,
@@ -76,7 +86,29 @@ export function createLogService(
           undefined,
         );
       });
-      return { logId, ...made };
+      return { logId, ...fresh };
+    };
+    /**
+     * An analysis by an earlier version, made anew without anybody having to ask: nothing is added to the timeline, for
+     * nobody did anything; the earlier result is kept. Several who ask at once wait for one.
+     */
+    const broughtUpToDate = (jobId: string, log: { logId: string; fileName: string }, reading: StoredReadingView) => {
+      const under =
+        underWay.get(log.logId) ?? computed(jobId, log.logId, reading).then(keep(log.logId), tell(log.fileName));
+      underWay.set(log.logId, under);
+      return under.finally(() => underWay.delete(log.logId));
+    };
+    const keep = (logId: string) => async (fresh: StoredAnalysis) => {
+      await logs.insertAnalysis(randomUUID(), logId, fresh, now());
+      return fresh;
+    };
+    const tell = (fileName: string) => (error: unknown) => {
+      if (!(error instanceof InputError)) throw error;
+      throw new HttpError(
+        409,
+        "outdated-analysis",
+        `${fileName} was analysed by an earlier version, and this one cannot read it: ${error.message} Open it and analyse it anew; the earlier result is kept.`,
+      );
     };
     return {
       find,
@@ -208,27 +240,24 @@ export function createLogService(
         const { unit } = await jobs(scope).record(jobId);
         const found = [];
         for (const entry of state.logs) {
-          const made = await logs.latestAnalysis(entry.body.logId);
+          const { logId, fileName } = entry.body;
+          let made = await logs.latestAnalysis(logId);
           const analysisEntry = state.analyses.find((a) => a.body.logId === entry.body.logId);
-          if (made && made.analysis.version !== ANALYSIS_VERSION)
-            throw new HttpError(
-              409,
-              "outdated-analysis",
-              `${entry.body.fileName} was analysed by an earlier version of the analysis. Open it and analyse it anew; the earlier result is kept.`,
-            );
           if (made && made.analysis.unitId !== unit.id)
             throw new HttpError(
               409,
               "outdated-analysis",
-              `${entry.body.fileName} was analysed for another unit than the job has now, ${unit.name}. Open it and analyse it anew; the earlier result is kept.`,
+              `${fileName} was analysed for another unit than the job has now, ${unit.name}. Open it and analyse it anew; the earlier result is kept.`,
             );
+          if (made && made.analysis.version !== ANALYSIS_VERSION)
+            made = await broughtUpToDate(jobId, { logId, fileName }, made.reading);
           if (made && analysisEntry)
             found.push({
               entry,
               entryId: analysisEntry.id,
-              logId: entry.body.logId,
+              logId,
               role: entry.body.role,
-              fileName: entry.body.fileName,
+              fileName,
               analysis: made.analysis,
             });
         }

@@ -97,5 +97,3 @@ export function createLogStore(scope: ShopScope) {
     },
   };
 }
-
-export type LogStore = ReturnType<typeof createLogStore>;

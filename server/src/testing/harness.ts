@@ -74,7 +74,7 @@ export interface Harness {
 /** The application on a fresh database with two shops: marl (owner), iona (technician), fenn (viewer); odda elsewhere. */
 export async function startHarness(
   failuresAllowed = 50,
-  more: { readonly trustProxy?: number } = {},
+  more: { readonly trustProxy?: number; readonly metricsToken?: string } = {},
 ): Promise<Harness> {
   const { url, db, drop } = await freshDatabase();
   await migrate(db);

@@ -72,5 +72,3 @@ export function usePhotos(jobId: string) {
     },
   };
 }
-
-export type Photos = ReturnType<typeof usePhotos>;
