@@ -24,6 +24,10 @@ test("a search finds one of 100,000 jobs; the board shows fifty at a time", asyn
        'Slips, cart ' || substr(name, 6), now() from v`,
     [shop?.id, MANY],
   );
+  // the one that is opened has a unit
+  await db.query(
+    "update job set unit = (select unit from job where unit_id = 'tarn-f4' and unit <> '{}' limit 1) where number = '151234'",
+  );
   await db.end();
   await signedIn(context, "odda");
   await page.goto("/");
@@ -37,6 +41,16 @@ test("a search finds one of 100,000 jobs; the board shows fifty at a time", asyn
   await search.getByPlaceholder(/^Number, vehicle/).fill("crofter sk 73219");
   await expect(search.getByRole("option")).toHaveCount(1);
   await expect(search.getByRole("option")).toContainText("173219");
+  // Enter straight after the words: what they mean is opened, not what stood there before
+  await page.route("**/api/jobs?**", async (route) => {
+    await new Promise((later) => setTimeout(later, 300));
+    await route.continue();
+  });
+  await search.getByPlaceholder(/^Number, vehicle/).fill("crofter sk 51234");
+  await page.keyboard.press("Enter");
+  await expect(page.getByText(/^Job 151234/)).toBeVisible();
+  await page.unroute("**/api/jobs?**");
+  await page.keyboard.press("/");
   await search.getByPlaceholder(/^Number, vehicle/).fill("nobody has this");
   await expect(search.getByText("No job matches.")).toBeVisible();
   await search.getByPlaceholder(/^Number, vehicle/).fill("cart");

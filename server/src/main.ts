@@ -50,15 +50,6 @@ async function main(): Promise<void> {
   // longer than a browser or proxy keeps an idle connection: the one that sends must be the one that closes
   server.keepAliveTimeout = 75_000;
   server.headersTimeout = 80_000;
-  await new Promise<void>((resolve, reject) => {
-    server.once("error", reject);
-    server.listen(config.port, config.host, resolve);
-  });
-  say(`Gearsense is ready at http://${config.host}:${config.port}`);
-  if (config.demo) {
-    say("Demo sign-ins (made-up people):");
-    for (const s of demoSignIns()) say(`  ${s.signIn.padEnd(6)} password ${s.password}   ${s.role} of ${s.shop}`);
-  }
   let stopping = false;
   const stop = async () => {
     if (stopping) return;
@@ -74,6 +65,15 @@ async function main(): Promise<void> {
     process.exit(0);
   };
   for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => void stop());
+  await new Promise<void>((resolve, reject) => {
+    server.once("error", reject);
+    server.listen(config.port, config.host, resolve);
+  });
+  say(`Gearsense is ready at http://${config.host}:${config.port}`);
+  if (config.demo) {
+    say("Demo sign-ins (made-up people):");
+    for (const s of demoSignIns()) say(`  ${s.signIn.padEnd(6)} password ${s.password}   ${s.role} of ${s.shop}`);
+  }
   // a start script that was killed outright cannot stop us: its end is ours
   if (process.env.GEARSENSE_STARTER) {
     const starter = Number(process.env.GEARSENSE_STARTER);

@@ -1,5 +1,5 @@
 import { Command } from "cmdk";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { useFoundJobs } from "../api/queries.ts";
 import { Modal } from "../shared/Modal.tsx";
@@ -7,14 +7,40 @@ import { Modal } from "../shared/Modal.tsx";
 /** Finds a job by number, vehicle, plate, owner, unit, complaint, or what was done and fitted, among all of the shop. */
 export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
   const [typed, setTyped] = useState("");
-  const { data, error } = useFoundJobs(useDeferredValue(typed.trim()));
+  const find = useDeferredValue(typed.trim());
+  const { data, error, isPlaceholderData } = useFoundJobs(find);
   const navigate = useNavigate();
+  const open = (id: string) => {
+    onClose();
+    void navigate(`/jobs/${id}`);
+  };
+  // what is shown may still be of what was typed before: Enter then waits for what it is meant for
+  const stale = !data || isPlaceholderData || find !== typed.trim();
+  const [entered, setEntered] = useState(false);
+  const first = data?.jobs[0]?.id;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: opens once, when the answer to what was entered is there
+  useEffect(() => {
+    if (!entered || stale) return;
+    setEntered(false);
+    if (first) open(first);
+  }, [entered, stale, first]);
   return (
     <Modal open onClose={onClose} title="Search jobs">
-      <Command label="Search jobs" shouldFilter={false}>
+      <Command
+        label="Search jobs"
+        shouldFilter={false}
+        onKeyDown={(e) => {
+          if (e.key !== "Enter" || !stale) return;
+          e.preventDefault();
+          setEntered(true);
+        }}
+      >
         <Command.Input
           value={typed}
-          onValueChange={setTyped}
+          onValueChange={(text) => {
+            setTyped(text);
+            setEntered(false);
+          }}
           placeholder="Number, vehicle, plate, owner, complaint, part"
           className="min-h-11 w-full border border-field bg-ground px-3"
         />
@@ -36,10 +62,7 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
               <Command.Item
                 key={j.id}
                 value={j.id}
-                onSelect={() => {
-                  onClose();
-                  void navigate(`/jobs/${j.id}`);
-                }}
+                onSelect={() => open(j.id)}
                 className="flex min-h-11 cursor-pointer items-baseline gap-3 px-3 py-2 data-[selected=true]:bg-slate data-[selected=true]:text-on-slate"
               >
                 <span className="figures text-lg">{j.number}</span>
