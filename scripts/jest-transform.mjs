@@ -9,15 +9,22 @@ const options = {
   sourceMaps: "inline",
 };
 
+// one deliberate change of one file, by scripts/mutants.ts
+const mutant = process.env.MUTANT ? JSON.parse(process.env.MUTANT) : undefined;
+const changed = (source, path) =>
+  mutant && path === mutant.file
+    ? source.slice(0, mutant.at) + mutant.to + source.slice(mutant.at + mutant.from.length)
+    : source;
+
 export default {
   createTransformer() {
     const swc = swcJest.createTransformer(options);
     const own = (result) => ({ ...result, code: `${OWN}${result.code}` });
     return {
       ...swc,
-      process: (...args) => own(swc.process(...args)),
-      processAsync: async (...args) => own(await swc.processAsync(...args)),
-      getCacheKey: (...args) => `${swc.getCacheKey(...args)}own`,
+      process: (source, path, ...more) => own(swc.process(changed(source, path), path, ...more)),
+      processAsync: async (source, path, ...more) => own(await swc.processAsync(changed(source, path), path, ...more)),
+      getCacheKey: (...args) => `${swc.getCacheKey(...args)}own${process.env.MUTANT ?? ""}`,
     };
   },
 };

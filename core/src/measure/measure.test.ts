@@ -50,6 +50,7 @@ describe("windows", () => {
     const stall = measureOf("stall-speed", "stall");
     const at = (torque?: number) => windowOf(brae, stall, "unit", torque);
     expect(at()?.from).toBeCloseTo(2250 * 0.9, 6);
+    expect(at()?.to).toBeCloseTo(2250 * 1.1, 6);
     expect((at(70)?.from ?? 0) / (at(280)?.from ?? 1)).toBeCloseTo(0.5, 9);
   });
   it("of the line pressure in reverse lie above those in first where reverse works an element harder, never under zero", () => {
@@ -137,6 +138,12 @@ describe("readings", () => {
     expect(judgeReadings(clearance, window, feeler, [1.8 - 0.06]).inside).toBeCloseTo(0.97725, 4);
     expect(judgeReadings(clearance, window, feeler, [1.8 + 0.06]).above).toBeCloseTo(0.97725, 4);
     expect(judgeReadings(clearance, window, feeler, [0.9 - 0.06])).toMatchObject({ outcome: "warped" });
+  });
+  it("of an instrument that is never wrong are in or out, nothing between", () => {
+    const exact = { id: "exact", name: "exact", percent: 0, fixed: 0 };
+    expect(judgeReadings(clearance, window, exact, [1.79])).toMatchObject({ below: 0, inside: 1, above: 0 });
+    expect(judgeReadings(clearance, window, exact, [1.81])).toMatchObject({ below: 0, inside: 0, above: 1 });
+    expect(judgeReadings(clearance, window, exact, [0.89])).toMatchObject({ below: 1, inside: 0, above: 0 });
   });
   it("just under and just over what is sure enough", () => {
     // 0.8416 deviations are 80 %
