@@ -99,6 +99,21 @@ describe("the API description", () => {
     expect(references.length).toBeGreaterThan(Object.keys(API).length);
     for (const r of new Set(references)) expect(document.components.schemas).toHaveProperty(r);
   });
+  it("says of every write how it is told from another page's, and of every question what may be left out", () => {
+    type Operation = { parameters?: { name: string; in: string; required: boolean }[] };
+    const { paths } = openApiDocument() as { paths: Record<string, Record<string, Operation>> };
+    for (const route of Object.values(API)) {
+      const parameters = paths[route.path.replace(/:(\w+)/g, "{$1}")]?.[route.method]?.parameters ?? [];
+      const headers = parameters.filter((p) => p.in === "header").map((p) => p.name);
+      expect(headers).toEqual(route.method === "get" ? [] : ["x-gearsense-client", "idempotency-key"]);
+    }
+    const query = (path: string, method: string) =>
+      Object.fromEntries(
+        paths[path]?.[method]?.parameters?.filter((p) => p.in === "query").map((p) => [p.name, p.required]) ?? [],
+      );
+    expect(query("/api/jobs", "get")).toEqual({ which: false, find: false, limit: false, after: false });
+    expect(query("/api/jobs/{jobId}/logs", "post")).toMatchObject({ fileName: true, label: false });
+  });
   it("gives every route that changes something a role", () => {
     // a calendar is made of what is sent, and kept nowhere
     const changesNothing = new Set(["signIn", "signOut", "calendar"]);

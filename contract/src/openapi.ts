@@ -24,6 +24,24 @@ function reference(schema: z.ZodType): Json {
   return { $ref: `#/components/schemas/${id}` };
 }
 
+const header = (name: string, description: string): Json => ({
+  name,
+  in: "header",
+  required: false,
+  description,
+  schema: { type: "string" },
+});
+const OF_WRITES: readonly Json[] = [
+  header(
+    "x-gearsense-client",
+    "Says that a program writes; a page is told by its Origin instead. One of the two is needed.",
+  ),
+  header(
+    "idempotency-key",
+    "The same for every attempt at one write: 8 to 80 letters, digits, - and _. Heeded for jobs and entries.",
+  ),
+];
+
 function operation(name: string, route: RouteSpec): Json {
   const parameters: Json[] = [...route.path.matchAll(/:(\w+)/g)].map((m) => ({
     name: m[1],
@@ -32,10 +50,14 @@ function operation(name: string, route: RouteSpec): Json {
     schema: { type: "string" },
   }));
   if (route.query) {
-    const query = jsonSchemaOf(route.query) as { properties?: Record<string, Json> };
+    const query = z.toJSONSchema(route.query, { unrepresentable: "any", io: "input" }) as {
+      properties?: Record<string, Json>;
+      required?: string[];
+    };
     for (const [key, schema] of Object.entries(query.properties ?? {}))
-      parameters.push({ name: key, in: "query", required: true, schema });
+      parameters.push({ name: key, in: "query", required: query.required?.includes(key) ?? false, schema });
   }
+  if (route.method !== "get") parameters.push(...OF_WRITES);
   const bytes = { "application/octet-stream": { schema: { type: "string", format: "binary" } } };
   const content = (part: z.ZodType | "bytes") =>
     part === "bytes" ? bytes : { "application/json": { schema: reference(part) } };

@@ -2,7 +2,6 @@ import { API } from "@gearsense/contract";
 import { addDays, parseISO } from "date-fns";
 import ical, { ICalCalendarMethod } from "ical-generator";
 import type { Mount } from "../http/mount.ts";
-import { attachment } from "../logs/routes.ts";
 
 /** Dates out as an iCalendar file (RFC 5545): whole days, with a reminder the day before. */
 export function mountCalendar(mount: Mount, now: () => Date): void {
@@ -21,8 +20,8 @@ export function mountCalendar(mount: Mount, now: () => Date): void {
       });
       event.createAlarm({ type: "display" as never, triggerBefore: 24 * 3600, description: e.what });
     }
+    res.attachment("follow-ups.ics");
     res.setHeader("content-type", "text/calendar; charset=utf-8");
-    res.setHeader("content-disposition", attachment("follow-ups.ics"));
     res.end(calendar.toString());
   });
 }

@@ -7,10 +7,6 @@ import type { createJobService } from "../jobs/service.ts";
 import { type MakeSample, samplesOf } from "./samples.ts";
 import type { LogService } from "./service.ts";
 
-/** A file name that is safe in a header. */
-export const attachment = (name: string) =>
-  `attachment; filename="${name.replace(/[^\w.-]+/g, "_")}"; filename*=UTF-8''${encodeURIComponent(name)}`;
-
 export function mountLogs(
   mount: Mount,
   logs: LogService,
@@ -23,8 +19,8 @@ export function mountLogs(
     const found = samplesOf(unit).find((s) => s.id === params.name);
     if (!found) throw notFound("sample");
     const bytes = Buffer.from(await sample({ unit, id: found.id }));
+    res.attachment(found.fileName);
     res.setHeader("content-type", "application/octet-stream");
-    res.setHeader("content-disposition", attachment(found.fileName));
     res.end(bytes);
   });
   mount(API.uploadLog, async ({ scope, params, query, req, who }) => {
@@ -34,9 +30,9 @@ export function mountLogs(
   });
   mount(API.rawLog, async ({ scope, params, res }) => {
     const log = await logs(scope).find(params.jobId, params.logId);
+    res.attachment(log.fileName);
     res.setHeader("content-type", "application/octet-stream");
     res.setHeader("content-length", log.bytes);
-    res.setHeader("content-disposition", attachment(log.fileName));
     await pipeline(Readable.from(logs(scope).chunks(log.id)), res);
   });
   mount(API.analyseLog, async ({ scope, params, body, who }) => {

@@ -2,7 +2,6 @@ import { API } from "@gearsense/contract";
 import type { AccountStore } from "../accounts/store.ts";
 import type { Mount } from "../http/mount.ts";
 import type { createJobService } from "../jobs/service.ts";
-import { attachment } from "../logs/routes.ts";
 import { createPhotoStore } from "../photos/store.ts";
 import type { DrawPdf } from "./pdf-thread.ts";
 import type { ReportService } from "./service.ts";
@@ -23,8 +22,8 @@ export function mountReports(
     const shop = await accounts.shop(who.shopId);
     const report = await reports(scope).estimate(params.jobId, shop, query.system, now(), signal);
     const pdf = await draw({ report, pictures: new Map() }, signal);
+    res.attachment(`estimate-${number}.pdf`);
     res.setHeader("content-type", "application/pdf");
-    res.setHeader("content-disposition", attachment(`estimate-${number}.pdf`));
     res.end(pdf);
   });
   mount(API.reportPdf, async ({ scope, params, query, who, signal, res }) => {
@@ -37,8 +36,8 @@ export function mountReports(
       if (content) pictures.set(photoId, content);
     }
     const pdf = await draw({ report, pictures }, signal);
+    res.attachment(`job-${number}.pdf`);
     res.setHeader("content-type", "application/pdf");
-    res.setHeader("content-disposition", attachment(`job-${number}.pdf`));
     res.end(pdf);
   });
 }

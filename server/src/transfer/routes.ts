@@ -2,7 +2,6 @@ import { API } from "@gearsense/contract";
 import { HttpError } from "../http/errors.ts";
 import type { Mount } from "../http/mount.ts";
 import { spooled } from "../http/spool.ts";
-import { attachment } from "../logs/routes.ts";
 import type { TransferService } from "./service.ts";
 
 const MAX_ARCHIVE_BYTES = 300 * 1024 * 1024;
@@ -10,8 +9,8 @@ const MAX_ARCHIVE_BYTES = 300 * 1024 * 1024;
 export function mountTransfer(mount: Mount, transfer: TransferService): void {
   mount(API.exportJob, async ({ scope, params, res }) => {
     const { number, archive } = await transfer(scope).exportJob(params.jobId);
+    res.attachment(`job-${number}.gearsense.zip`);
     res.setHeader("content-type", "application/zip");
-    res.setHeader("content-disposition", attachment(`job-${number}.gearsense.zip`));
     res.end(archive);
   });
   const tooLarge = () =>
