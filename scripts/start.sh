@@ -11,6 +11,8 @@ usage() {
   --no-demo      load no demo data into an empty database; makes one owner account instead
   --reset-demo   delete everything in the database and load the demo data anew; asks first
   --help         this text
+Settings of the environment: TRUST_PROXY=1 (proxies in front, whose word on a client's address is taken), METRICS_TOKEN=… (who
+brings it as a bearer reads /api/metrics, for Prometheus).
 Installs what is missing, builds, starts a private PostgreSQL on loopback, serves the application. Ctrl-C stops it all.
 T
 }
