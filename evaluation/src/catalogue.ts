@@ -26,7 +26,7 @@ const CLASS_OF: Readonly<Record<string, string>> = {
   "supply-net-open": "supply",
   "signal-wire-open": "wire",
   "ground-net-open": "ground",
-  "controller-lapses": "controller-hardware",
+  "controller-power-loss": "controller-hardware",
   "software-level": "controller-software",
   "gear-damaged": "gear-damage",
   "mount-torn": "mount",

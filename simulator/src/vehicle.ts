@@ -260,7 +260,7 @@ export class SimulatedVehicle {
     sensed.range = told === "" ? undefined : told;
     sensed.batteryV = health.batteryV;
     controller.choice.restless = health.restless;
-    if (health.lapseS > 0) controller.lapse(health.lapseS);
+    if (health.powerLossS > 0) controller.losePower(health.powerLossS);
     controller.tick(TICK_S, sensed, {
       openSolenoids: this.openSolenoids,
       forksIn: this.forksIn,

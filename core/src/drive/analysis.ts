@@ -15,7 +15,7 @@ import type { Limp } from "./gear/limp.ts";
 import type { Reach } from "./gear/reach.ts";
 import type { AdaptationValue } from "./sensors/adaptations.ts";
 import type { Dropout } from "./sensors/dropouts.ts";
-import type { Lapse } from "./sensors/lapses.ts";
+import type { PowerLoss } from "./sensors/power-losses.ts";
 import type { ChannelQuality, Ripple } from "./sensors/quality.ts";
 import type { Shift } from "./shift/shifts.ts";
 import type { RatioFit } from "./signal/fit.ts";
@@ -37,7 +37,7 @@ export interface Measured {
   readonly immobile: readonly Immobile[];
   readonly reach: readonly Reach[];
   /** undefined when too few solenoids were recorded */
-  readonly lapses: readonly Lapse[] | undefined;
+  readonly powerLosses: readonly PowerLoss[] | undefined;
   readonly gearHunting: readonly GearHunting[];
   readonly loadReversals: readonly LoadReversal[];
   /** of a converter unit */

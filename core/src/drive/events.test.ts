@@ -312,7 +312,7 @@ describe("quality", () => {
   });
   it("slip in the moments in which the controller lets all clutches go is laid to no clutch", () => {
     const at = [30, 50, 70, 90];
-    const drive = (lapses: boolean) =>
+    const drive = (powerLosses: boolean) =>
       analyseDrive(
         steadyDrive(
           unit,
@@ -324,13 +324,15 @@ describe("quality", () => {
             return {
               ...c,
               turbine_rpm: (c.turbine_rpm as Float64Array).map((v, i) => v + (slips(t[i] as number) ? 300 : 0)),
-              ...Object.fromEntries(unit.solenoids.map(({ id }) => [id, t.map((s) => (lapses && off(s) ? 0 : 50))])),
+              ...Object.fromEntries(
+                unit.solenoids.map(({ id }) => [id, t.map((s) => (powerLosses && off(s) ? 0 : 50))]),
+              ),
             };
           },
         ),
         unit,
       ).findings.map((f) => f.kind);
-    expect(drive(true)).toContain("lapse");
+    expect(drive(true)).toContain("power-loss");
     expect(drive(true)).not.toContain("slip");
     expect(drive(false)).toContain("slip");
   });

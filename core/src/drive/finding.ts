@@ -25,7 +25,7 @@ export type FindingKind =
   | "neutral-pull"
   | "pressure"
   | "cool-down"
-  | "lapse"
+  | "power-loss"
   | "gear-hunting"
   | "load-reversal"
   | "harsh-shift"

@@ -15,7 +15,7 @@ import { reach } from "./gear/reach.measure.ts";
 import type { Measure } from "./measure.ts";
 import { adaptations } from "./sensors/adaptations.measure.ts";
 import { dropouts } from "./sensors/dropouts.measure.ts";
-import { lapses } from "./sensors/lapses.measure.ts";
+import { powerLosses } from "./sensors/power-losses.measure.ts";
 import { ripples } from "./sensors/ripples.measure.ts";
 import { shifts } from "./shift/shifts.measure.ts";
 import { coastStops } from "./standstill/coast-stops.measure.ts";
@@ -40,7 +40,7 @@ const LIST: { readonly [K in keyof Measured]: Measure<K> } = {
   neutral,
   pressures,
   coolDown,
-  lapses,
+  powerLosses,
   gearHunting,
   loadReversals,
   launches,

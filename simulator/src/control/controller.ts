@@ -77,7 +77,7 @@ export class Controller {
   private barred = new Set<string>();
   /** when limp mode began; undefined while it has not */
   limpS: number | undefined;
-  /** restart by a lapse of the controller: nothing is powered until then */
+  /** restart after the controller lost power: nothing is powered until then */
   private resetUntilS = -1;
   timeS = 0;
 
@@ -136,8 +136,8 @@ export class Controller {
     return this.launch?.closed ?? false;
   }
 
-  /** A lapse: outputs fall off for a moment and the controller starts anew in the gear that fits. */
-  lapse(seconds: number): void {
+  /** Power is lost: outputs fall off for a moment and the controller starts anew in the gear that fits. */
+  losePower(seconds: number): void {
     this.resetUntilS = this.timeS + seconds;
   }
 

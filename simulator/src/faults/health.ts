@@ -56,7 +56,7 @@ export class Health {
   /** share of the cooling of a dual clutch */
   clutchCooling = 1;
   /** the controller falls out for this long, s */
-  lapseS = 0;
+  powerLossS = 0;
   /** the controller's learned fill times are off by this share */
   fillOff = 0;
   /** of a brake that does not let go, at all wheels together, N */
@@ -125,7 +125,7 @@ export class Health {
     this.wheelImbalanceNm = 0;
     this.gearKnockNm = 0;
     this.clutchCooling = 1;
-    this.lapseS = 0;
+    this.powerLossS = 0;
     this.fillOff = 0;
     this.restless = 0;
     this.brakeDragN = 0;

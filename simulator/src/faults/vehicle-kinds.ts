@@ -161,12 +161,12 @@ export const VEHICLE_KINDS: readonly FaultKind[] = [
   ),
   // controller
   kind(
-    "controller-lapses",
+    "controller-power-loss",
     "unit",
     "Control unit falls out",
     "for a moment all solenoids are without power, no codes of parts",
     (h, _id, s, c) => {
-      if (c.intermittent.tick(c.timeS, c.dtS, between(s, 2, 6), 0.7, c.vehicleKmh > 15)) h.lapseS = 0.05;
+      if (c.intermittent.tick(c.timeS, c.dtS, between(s, 2, 6), 0.7, c.vehicleKmh > 15)) h.powerLossS = 0.05;
     },
   ),
   kind(
@@ -245,12 +245,12 @@ export const VEHICLE_KINDS: readonly FaultKind[] = [
     "battery-low",
     "unit",
     "Low battery or charging",
-    "lapses when the voltage falls; several systems at once",
+    "loses power when the voltage falls; several systems at once",
     (h, _id, s, c) => {
       h.batteryV = 12.2 - 1.4 * s;
       if (c.intermittent.tick(c.timeS, c.dtS, between(s, 2, 6), 0.5, c.vehicleKmh > 5)) {
         h.batteryV = 8.4;
-        h.lapseS = 0.05;
+        h.powerLossS = 0.05;
       }
     },
   ),

@@ -228,7 +228,7 @@ export const FAULT_CASES: Readonly<Record<string, FaultCase>> = {
     shows: (s, h) => s.dropouts.length > 0 && s.outputRippleRpm > h.outputRippleRpm * 1.5,
     clears: (s) => circuitCode(s),
   },
-  "controller-lapses": {
+  "controller-power-loss": {
     seconds: 120,
     severity: 1,
     shows: (s) => s.flareRpm > 150 || s.slipGears.length > 0 || s.failedShifts.length > 0,

@@ -21,7 +21,7 @@ function findingOf(e: Evidence): string | undefined {
       return `${e.outcome === "ripples" ? "sensor-ripple" : "drop-out"}:${component}`;
     case "shudder":
     case "limp":
-    case "lapse":
+    case "power-loss":
     case "engine-pull":
     case "idle":
     case "neutral-pull":

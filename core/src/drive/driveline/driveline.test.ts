@@ -292,15 +292,15 @@ describe("electrics that fall out", () => {
       () => 4,
       (s) => !lost.some((l) => l(s)),
     );
-    expect(a.lapses?.map((l) => Math.round(l.startS))).toEqual([10, 20, 30]);
-    expect(finding(a, "lapse")?.measures[0].value).toBe(3);
+    expect(a.powerLosses?.map((l) => Math.round(l.startS))).toEqual([10, 20, 30]);
+    expect(finding(a, "power-loss")?.measures[0].value).toBe(3);
     expect(
       finding(
         drive(
           () => 4,
           (s) => !during(10, 0.2)(s),
         ),
-        "lapse",
+        "power-loss",
       ),
     ).toBeUndefined();
     const shifting = drive(
@@ -308,7 +308,7 @@ describe("electrics that fall out", () => {
       (s) => !lost.some((l) => l(s)),
       (s) => 2 + (Math.floor((s + 0.1) / 10) % 2),
     );
-    expect(shifting.lapses).toEqual([]);
+    expect(shifting.powerLosses).toEqual([]);
   });
 });
 

@@ -4,8 +4,8 @@ import { confidence, type Finding, type MeasuredValue, range, wholeDrive } from 
 import { limitsOf } from "../limits.ts";
 import type { Add, Drive, DriveEvidence, Measure } from "../measure.ts";
 import { gearOutcomes, obtainedGears } from "../outcomes.ts";
-import { lapses } from "../sensors/lapses.measure.ts";
 import { sensorMask } from "../sensors/mask.ts";
+import { powerLosses } from "../sensors/power-losses.measure.ts";
 import { findRipples, type Ripple, rippleReachRpm, speedsRipple } from "../sensors/quality.ts";
 import { shifts } from "../shift/shifts.measure.ts";
 import type { Frame } from "../signal/frame.ts";
@@ -35,16 +35,16 @@ const GONE_SHARE = 0.15;
 const FREE_SHARE = 0.035;
 
 /** Clutches open when the controller falls out, and fill again for so long after it. */
-const [LAPSE_OPENS_S, LAPSE_FILLS_S] = [0.3, 1.5];
+const [LOSS_OPENS_S, LOSS_FILLS_S] = [0.3, 1.5];
 
 /** 1 where a speed is not to be believed, or the controller let all clutches go: no clutch is to blame for what slips then. */
 const unheld = (drive: Drive): Uint8Array =>
   drive.once(unheld, () => {
-    const spans = drive.of(lapses) ?? [];
+    const spans = drive.of(powerLosses) ?? [];
     if (spans.length === 0) return sensorMask(drive);
     const out = within(
       drive.frame.timeS,
-      spans.map((l) => [l.startS - LAPSE_OPENS_S, l.endS + LAPSE_FILLS_S]),
+      spans.map((l) => [l.startS - LOSS_OPENS_S, l.endS + LOSS_FILLS_S]),
     );
     return out.map((q, i) => q | (sensorMask(drive)[i] as number));
   });

@@ -4,7 +4,7 @@ import { type Frame, sampleAt } from "../signal/frame.ts";
 import { runs, where } from "../signal/stats.ts";
 
 /** A moment without any solenoid current. */
-export interface Lapse {
+export interface PowerLoss {
   readonly startS: number;
   readonly endS: number;
   readonly vehicleKmh: number;
@@ -24,7 +24,11 @@ const LONGEST_S = 3;
  * @param limpS - limp mode begins: from then on that is how it drives
  * @returns undefined when fewer than three solenoids were recorded
  */
-export function findLapses(recording: Recording, frame: Frame, limpS = Number.POSITIVE_INFINITY): Lapse[] | undefined {
+export function findPowerLosses(
+  recording: Recording,
+  frame: Frame,
+  limpS = Number.POSITIVE_INFINITY,
+): PowerLoss[] | undefined {
   const { unit, timeS, vehicleKmh, gear, torqueNm } = frame;
   const channels = unit.solenoids.flatMap((s) => {
     const c = recording.channels.get(s.id);
@@ -50,7 +54,7 @@ export function findLapses(recording: Recording, frame: Frame, limpS = Number.PO
       channels.every((c) => (c.values[i] as number) < 1)
     );
   });
-  return runs(timeS, hits, JOIN_S, 0, 1).flatMap((span): Lapse[] => {
+  return runs(timeS, hits, JOIN_S, 0, 1).flatMap((span): PowerLoss[] => {
     const [startS, endS] = [timeS[span.start] as number, timeS[span.end - 1] as number];
     return endS - startS > LONGEST_S ? [] : [{ startS, endS, vehicleKmh: vehicleKmh[span.start] as number }];
   });
