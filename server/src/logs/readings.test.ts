@@ -163,7 +163,10 @@ describe("results of an earlier version", () => {
       [logId],
     );
     const { body } = await iona.get(`/api/jobs/${job.id}/suspects`).expect(409);
-    expect(body.error).toMatchObject({ code: "outdated-analysis", message: expect.stringMatching(/cannot read it: /) });
+    expect(body.error).toMatchObject({
+      code: "outdated-analysis",
+      message: expect.stringMatching(/cannot be read as the job is now: /),
+    });
     expect(await history(job.id, logId)).toHaveLength(1);
   });
   it("may be made anew by hand as well: then the timeline says so", async () => {

@@ -89,8 +89,9 @@ export function createLogService(
       return { logId, ...fresh };
     };
     /**
-     * An analysis by an earlier version, made anew without anybody having to ask: nothing is added to the timeline, for
-     * nobody did anything; the earlier result is kept. Several who ask at once wait for one.
+     * An analysis by an earlier version, or for the unit that the job had before it was corrected, made anew without anybody
+     * having to ask: nothing is added to the timeline, for nobody did anything; the earlier result is kept. Several who ask
+     * at once wait for one.
      */
     const broughtUpToDate = (jobId: string, log: { logId: string; fileName: string }, reading: StoredReadingView) => {
       const under =
@@ -107,7 +108,7 @@ export function createLogService(
       throw new HttpError(
         409,
         "outdated-analysis",
-        `${fileName} was analysed by an earlier version, and this one cannot read it: ${error.message} Open it and analyse it anew; the earlier result is kept.`,
+        `${fileName} was analysed by an earlier version, or for another unit, and cannot be read as the job is now: ${error.message} Open it and analyse it anew; the earlier result is kept.`,
       );
     };
     return {
@@ -243,13 +244,7 @@ export function createLogService(
           const { logId, fileName } = entry.body;
           let made = await logs.latestAnalysis(logId);
           const analysisEntry = state.analyses.find((a) => a.body.logId === entry.body.logId);
-          if (made && made.analysis.unitId !== unit.id)
-            throw new HttpError(
-              409,
-              "outdated-analysis",
-              `${fileName} was analysed for another unit than the job has now, ${unit.name}. Open it and analyse it anew; the earlier result is kept.`,
-            );
-          if (made && made.analysis.version !== ANALYSIS_VERSION)
+          if (made && (made.analysis.version !== ANALYSIS_VERSION || made.analysis.unitId !== unit.id))
             made = await broughtUpToDate(jobId, { logId, fileName }, made.reading);
           if (made && analysisEntry)
             found.push({
