@@ -130,7 +130,7 @@ export function LevelForm() {
         {level.method === "dipstick" && (
           <NumberField
             label="Minutes since filling"
-            hint="the tube is wet for ten"
+            hint="the tube stays wet for ten"
             value={v.minutesSinceFilling ?? null}
             onChange={(minutesSinceFilling) => form.set({ minutesSinceFilling })}
             error={form.errors.minutesSinceFilling}

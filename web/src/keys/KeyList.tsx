@@ -5,7 +5,7 @@ export function KeyList({ open, onClose }: { open: boolean; onClose: () => void 
   const list = useShortcutList(open);
   const groups = [...new Set(list.map((s) => s.group))];
   return (
-    <Modal open={open} onClose={onClose} title="Keys" description="They rest while you type in a field.">
+    <Modal open={open} onClose={onClose} title="Keys" description="They are off while you type in a field.">
       {groups.map((g) => (
         <section key={g} className="mb-4">
           <h3 className="text-lg">{g}</h3>

@@ -37,7 +37,7 @@ export function Samples({ onTry }: { onTry: ((file: File) => void) | undefined }
         timeline afterwards.
       </p>
       {(error ?? problem) && (
-        <Notice tone="stop" title="The sample did not come" live>
+        <Notice tone="stop" title="The sample could not be loaded" live>
           {problem ?? error?.message}
         </Notice>
       )}

@@ -34,7 +34,7 @@ export function RecordTried({ repairs, onClose }: { repairs: CatalogueView["repa
       open
       onClose={onClose}
       title="A repair that was done"
-      description="What it would have cured is less likely then; what is seen from here on is what it has left."
+      description="What it would have cured becomes less likely; what is seen from now on is what it has left."
       wide
     >
       <form
