@@ -94,6 +94,7 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
       return;
     }
     const send = (status: number, body: Record<string, unknown>) => res.status(status).json({ error: body });
+    const [trouble, refusal] = [troubleOf(error), parserRefusal(error)];
     if (error instanceof HttpError)
       send(error.status, {
         code: error.code,
@@ -106,13 +107,12 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
       const fields = fieldsOf(error);
       const [where, what] = Object.entries(fields)[0] ?? ["body", "is not valid"];
       send(400, { code: "invalid", message: `${where}: ${what}.`, fields });
-    } else if (troubleOf(error)) {
-      const trouble = troubleOf(error) as HttpError;
+    } else if (trouble) {
       log.error({ err: error, url: req.url }, trouble.code);
       if (trouble.status === 503) res.setHeader("retry-after", "30");
       send(trouble.status, { code: trouble.code, message: trouble.message });
-    } else if (parserRefusal(error)) {
-      const { status, ...body } = parserRefusal(error) as { status: number; code: string; message: string };
+    } else if (refusal) {
+      const { status, ...body } = refusal;
       send(status, body);
     } else {
       // the number under which the whole request stands in the log

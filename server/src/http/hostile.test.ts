@@ -112,6 +112,14 @@ describe("a write that is sent twice", () => {
     expect((await iona.get(`/api/jobs/${body.id}`)).status).toBe(404);
     await iona.post("/api/jobs").set("idempotency-key", "short").send(newJob()).expect(400);
   });
+  it("a key of another job is refused: its write would be lost without a word", async () => {
+    const other = await openJob(iona);
+    const write = (id: string) =>
+      iona.post(`/api/jobs/${id}/entries`).set("idempotency-key", "note-0003").send(note("mine"));
+    await write(job.id).expect(200);
+    expect((await write(other.id).expect(422)).body.error.code).toBe("key-used");
+    expect((await iona.get(`/api/jobs/${other.id}`).expect(200)).body.entries).toHaveLength(1);
+  });
   it("one that was refused may be sent again with its key", async () => {
     const write = (text: string) => iona.post(entries()).set("idempotency-key", "note-0002").send(note(text));
     await write("").expect(400);

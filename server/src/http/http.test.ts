@@ -59,6 +59,8 @@ describe("figures of the process", () => {
         .set(token ? { authorization: `Bearer ${token}` } : {});
     await ask().expect(404);
     await ask("a token of the shoP").expect(404);
+    // as many letters, more bytes
+    await ask("a token of the sh\u00f6p").expect(404);
     const { text } = await ask("a token of the shop").expect(200);
     expect(text).toMatch(/gearsense_request_seconds_count\{method="GET",route="\/api\/jobs",status="200"\} 1/);
     expect(text).toMatch(/route="\/api\/jobs\/:jobId",status="404"\} 1/);

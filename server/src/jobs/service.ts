@@ -261,7 +261,14 @@ export function createJobService(units: UnitService, now: () => Date) {
         if (!to) refuseImplausible(input.kind, body, unit);
         await checkReferences(scope, jobId, input.kind, body);
         await scope.transaction(async (trx) => {
-          if (writeKey && (await createJobStore(trx).writtenBefore(writeKey, jobId, now()))) return;
+          const before = writeKey && (await createJobStore(trx).writtenBefore(writeKey, jobId, now()));
+          if (before === jobId) return;
+          if (before)
+            throw new HttpError(
+              422,
+              "key-used",
+              "idempotency-key: it was used for a write on another job. Nothing was stored; send it with a key of its own.",
+            );
           await append(jobId, author, input.kind, body, "typed", input.baseSeq, trx);
           if (to) await correct(trx, jobId, body as EntryBodies["identity"], to);
         });
