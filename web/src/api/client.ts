@@ -96,7 +96,7 @@ async function send<N extends ApiName>(name: N, options: CallOptions<N>): Promis
       ...(body === undefined
         ? {}
         : {
-            body: body instanceof Blob ? body : JSON.stringify(body),
+            body: text ?? (body as Blob),
             headers: {
               "content-type": raw ? "application/octet-stream" : "application/json",
               ...(key ? { "idempotency-key": key } : {}),
