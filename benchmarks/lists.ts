@@ -5,8 +5,11 @@ import { createApp } from "@gearsense/server";
 import pg from "pg";
 import { pino } from "pino";
 import { createAccountStore } from "../server/src/accounts/store.ts";
-import { connect, migrate } from "../server/src/db/connect.ts";
+import { createServices } from "../server/src/app.ts";
+import { connect } from "../server/src/db/connect.ts";
 import { loadLibrary } from "../server/src/library/load.ts";
+import { prepare } from "../server/src/prepare.ts";
+import { openQueue } from "../server/src/queue/queue.ts";
 
 const JOBS = 100_000;
 const TIMES = 60;
@@ -19,7 +22,7 @@ await admin.connect();
 await admin.query(`create database ${name}`);
 url.pathname = `/${name}`;
 const db = connect(url.href);
-await migrate(db);
+await prepare(db, url.href, async () => undefined);
 const accounts = createAccountStore(db);
 const shop = await accounts.createShop({ name: "Bench", currency: "EUR", hourlyRate: 70 });
 await accounts.createAccount({ shopId: shop.id, name: "Bench", signIn: "bench", role: "owner" }, "a bench password");
@@ -36,14 +39,20 @@ await db.raw(
 );
 await db.raw("analyze");
 const no = () => Promise.reject(new Error("not asked for here"));
+const log = pino({ level: "silent" });
+const now = () => new Date();
+const queue = await openQueue(url.href, { role: "web", log });
+const threads = { analyse: no, judge: no, orders: no, sample: no, drawPdf: no, unpackJob: no };
 const { app, close } = await createApp({
   db,
   databaseUrl: url.href,
   library,
-  ...{ analyse: no, judge: no, orders: no, sample: no, drawPdf: no, unpackJob: no },
-  log: pino({ level: "silent" }),
+  queue,
+  services: createServices(library, threads, now, queue.ask),
+  sample: no,
+  log,
   webFolder: undefined,
-  now: () => new Date(),
+  now,
   failuresAllowed: 10,
 });
 const server = createServer(app);
@@ -101,6 +110,7 @@ for (const [what, query, sql, values] of CASES) {
   console.log(`${what} | ${route.toFixed(1)} | ${bare.toFixed(1)} | ${(route / bare).toFixed(2)}`);
 }
 server.close();
+await queue.close();
 await close();
 await plain.end();
 await db.destroy();

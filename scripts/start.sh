@@ -11,8 +11,7 @@ usage() {
   --no-demo      load no demo data into an empty database; makes one owner account instead
   --reset-demo   delete everything in the database and load the demo data anew; asks first
   --help         this text
-Settings of the environment: TRUST_PROXY=1 (proxies in front, whose word on a client's address is taken), METRICS_TOKEN=… (who
-brings it as a bearer reads /api/metrics, for Prometheus).
+Settings of the environment, for a database of your own and for several machines: docs/running.md.
 Installs what is missing, builds, starts a private PostgreSQL on loopback, serves the application. Ctrl-C stops it all.
 T
 }
@@ -26,14 +25,22 @@ while [ $# -gt 0 ]; do
   esac
 done
 mkdir -p .data
-exec 8>.data/start.lock
-flock -n 8 || { echo "Gearsense is running already from this folder, $([ -e .data/address ] && echo "at $(cat .data/address)" || echo "and still starting"). Stop it with Ctrl-C where it runs." >&2; exit 1; }
+OWN_DATABASE="${DATABASE_URL:-}"
+# on a database of one's own several may run from here, on a port each
+RUN=".data/start${OWN_DATABASE:+-$PORT}"
+exec 8>"$RUN.lock"
+flock -n 8 || { echo "Gearsense is running already from this folder, $([ -e "$RUN.address" ] && echo "at $(cat "$RUN.address")" || echo "and still starting"). Stop it with Ctrl-C where it runs." >&2; exit 1; }
+[ -z "$OWN_DATABASE" ] || [ "$RESET" = 0 ] || { echo "--reset-demo is for the private database only; DATABASE_URL names another." >&2; exit 2; }
+[ "${GEARSENSE_DEMO:-1}" = 1 ] || DEMO=0
 if [ "$RESET" = 1 ]; then
   printf 'This deletes every job, log and account in the database of this folder and loads the demo anew. Type yes to go on: '
   read -r answer || answer=""
   [ "$answer" = yes ] || { echo "Nothing was deleted."; exit 1; }
 fi
+exec 7>.data/build.lock
+flock 7
 need_node; need_packages; need_build
+exec 7>&-
 taken() { (exec 3<>"/dev/tcp/127.0.0.1/$PORT") 2>/dev/null; }
 # a server whose starter was killed ends by itself within a second or two
 for _ in $(seq 1 25); do taken || break; sleep 0.2; done
@@ -42,14 +49,14 @@ SERVER=""
 finish() {
   trap '' INT TERM EXIT
   if [ -n "$SERVER" ]; then kill -TERM "$SERVER" 2>/dev/null || true; wait "$SERVER" 2>/dev/null || true; fi
-  scripts/pg.sh stop 8>&- || true
-  rm -f .data/address
+  [ -n "$OWN_DATABASE" ] || scripts/pg.sh stop 8>&- || true
+  rm -f "$RUN.address"
 }
 trap finish EXIT
 trap 'echo; echo "Stopping …"; exit 0' INT TERM
-DATABASE_URL="$(scripts/pg.sh start)"
+DATABASE_URL="${OWN_DATABASE:-$(scripts/pg.sh start)}"
 if [ "$RESET" = 1 ]; then scripts/pg.sh reset; fi
-echo "http://127.0.0.1:$PORT" > .data/address
+echo "http://127.0.0.1:$PORT" > "$RUN.address"
 DATABASE_URL="$DATABASE_URL" PORT="$PORT" GEARSENSE_DEMO="$DEMO" GEARSENSE_STARTER="$$" NODE_ENV=production \
   node --enable-source-maps server/dist/main.js 8>&- &
 SERVER=$!

@@ -27,6 +27,7 @@ import {
   System,
   UnitSave,
   VehiclesQuery,
+  Work,
 } from "./views.ts";
 
 export interface RouteSpec {
@@ -166,6 +167,12 @@ export const API = {
     summary: "A stored log, byte for byte",
     role: "viewer",
     response: "bytes",
+  }),
+  work: route({
+    ...ROUTES.work,
+    summary: "What is being computed for a job: what waits, behind how much, and how far the rest is",
+    role: "viewer",
+    response: z.object({ work: z.array(Work) }).meta({ id: "WorkOfJob" }),
   }),
   analyseLog: route({
     ...ROUTES.analyseLog,

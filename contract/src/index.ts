@@ -26,6 +26,7 @@ export type {
   SessionView,
   SuspectsView,
   VehiclesQueryView,
+  WorkView,
 } from "./views.ts";
 export {
   ApiError,

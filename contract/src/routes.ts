@@ -13,6 +13,7 @@ export const ROUTES = {
   uploadPhoto: { method: "post", path: "/api/jobs/:jobId/photos" },
   photo: { method: "get", path: "/api/jobs/:jobId/photos/:photoId" },
   calendar: { method: "post", path: "/api/calendar" },
+  work: { method: "get", path: "/api/jobs/:jobId/work" },
   samples: { method: "get", path: "/api/jobs/:jobId/samples" },
   sample: { method: "get", path: "/api/jobs/:jobId/samples/:name" },
   uploadLog: { method: "post", path: "/api/jobs/:jobId/logs" },

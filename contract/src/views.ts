@@ -168,6 +168,21 @@ export const LogAnalysis = z
   .meta({ id: "LogAnalysis" });
 export type LogAnalysisView = z.infer<typeof LogAnalysis>;
 
+/** A piece of work that is asked for and not done yet. */
+export const Work = z
+  .object({
+    id: Id,
+    kind: z.enum(["analysis", "paper", "export"]),
+    logId: Id.nullable(),
+    state: z.enum(["waiting", "running"]),
+    /** of its kind, before it; while it waits */
+    ahead: z.int().optional(),
+    /** what is being done, in words; null when nobody told; while it runs */
+    stage: z.string().nullable().optional(),
+  })
+  .meta({ id: "Work" });
+export type WorkView = z.infer<typeof Work>;
+
 export const Suspects = z
   .object({
     ranking: coreShape<Ranking>("Ranking"),

@@ -18,12 +18,15 @@ import { mounter } from "./http/mount.ts";
 import { sameOriginOnly } from "./http/same-origin.ts";
 import { mountJobs } from "./jobs/routes.ts";
 import { createJobService } from "./jobs/service.ts";
-import { createJudgementService, remembering } from "./judgement/service.ts";
+import { createJudgementService } from "./judgement/service.ts";
 import type { Library } from "./library/load.ts";
 import { mountLogs } from "./logs/routes.ts";
+import type { MakeSample } from "./logs/samples.ts";
 import { createLogService } from "./logs/service.ts";
 import { mountPhotos } from "./photos/routes.ts";
 import { mountProfiles } from "./profiles/routes.ts";
+import type { Queue } from "./queue/queue.ts";
+import { type Ask, atOnce, type Workers } from "./queue/work.ts";
 import { mountReports } from "./reports/routes.ts";
 import { createReportService } from "./reports/service.ts";
 import type { Threads } from "./threads/pool.ts";
@@ -32,41 +35,91 @@ import { createTransferService } from "./transfer/service.ts";
 import { mountUnits } from "./units/routes.ts";
 import { createUnitService } from "./units/service.ts";
 
-export interface AppParts extends Threads {
+interface WorkerParts {
+  readonly db: Knex;
+  readonly queue: Queue;
+  readonly log: Logger;
+  readonly metricsToken: string | undefined;
+}
+
+export interface AppParts {
   readonly db: Knex;
   readonly databaseUrl: string;
   readonly library: Library;
+  readonly queue: Queue;
+  readonly services: Services;
   readonly log: Logger;
   readonly webFolder: string | undefined;
   readonly trustProxy?: number | string | undefined;
   /** who brings it may read the figures of the process; undefined: nobody */
   readonly metricsToken?: string | undefined;
+  readonly sample: MakeSample;
   readonly now: () => Date;
   /** failed sign-ins per name and address in ten minutes */
   readonly failuresAllowed: number;
 }
 
-/** The services of the application, each a factory that is given a shop scope. */
-export function createServices(library: Library, { analyse, judge, orders, unpackJob }: Threads, now: () => Date) {
+/**
+ * The services of the application, each a factory that is given a shop scope, and who does the work that they ask for.
+ * @param ask - how work is asked for; undefined: it is done at once
+ */
+export function createServices(library: Library, threads: Threads, now: () => Date, ask?: Ask) {
+  const { analyse, judge, orders, unpackJob, drawPdf } = threads;
+  const asked = ask ?? atOnce(() => workers);
   const units = createUnitService(library, now);
   const jobs = createJobService(units, now);
-  const logs = createLogService(jobs, units, analyse, now);
+  const logs = createLogService(jobs, units, analyse, asked, now);
   const judgement = createJudgementService(jobs, logs, library, judge, orders);
-  return {
-    units,
-    jobs,
-    logs,
-    judgement,
-    reports: createReportService(jobs, logs, judgement, library),
-    transfer: createTransferService(jobs, unpackJob, now),
+  const reports = createReportService(jobs, logs, judgement, library, drawPdf, asked, now);
+  const transfer = createTransferService(jobs, unpackJob, asked, now);
+  const workers: Workers = {
+    analysis: (scope, task, attempt) => logs(scope).make(task, attempt),
+    paper: (scope, task, attempt) => reports(scope).make(task, attempt),
+    export: (scope, task, attempt) => transfer(scope).make(task, attempt),
   };
+  return { units, jobs, logs, judgement, reports, transfer, workers };
 }
+export type Services = ReturnType<typeof createServices>;
 
 const REQUEST_ID = /^[\w.:-]{8,100}$/;
 
+const requestLog = (log: Logger) =>
+  pinoHttp({
+    logger: log,
+    // a proxy's own id is kept, so that its log and ours can be laid side by side
+    genReqId: (req, res) => {
+      const given = req.headers["x-request-id"];
+      const id = typeof given === "string" && REQUEST_ID.test(given) ? given : randomUUID();
+      res.setHeader("x-request-id", id);
+      return id;
+    },
+    autoLogging: { ignore: (req) => !req.url?.startsWith("/api/") || req.url === API.health.path },
+  });
+
+/** What a process answers that only works: whether it lives, and its figures. */
+export function createWorkerApp({ db, queue, log, metricsToken }: WorkerParts): {
+  app: Express;
+  close: () => Promise<void>;
+} {
+  const app = express();
+  app.disable("x-powered-by");
+  app.use(requestLog(log));
+  const metrics = createMetrics(() => poolState(db), queue.counts, metricsToken);
+  app.get(API.health.path, async (_req, res) => {
+    await db.raw("select 1");
+    res.json({ ok: true });
+  });
+  app.get("/api/metrics", metrics.show);
+  app.use((_req, _res, next) =>
+    next(new HttpError(404, "not-found", "This process only works for others; ask one with ROLE=web.")),
+  );
+  app.use(errorHandler(log));
+  return { app, close: async () => undefined };
+}
+
 /** The HTTP application. Close what it opened with `close`. */
 export async function createApp(parts: AppParts): Promise<{ app: Express; close: () => Promise<void> }> {
-  const { db, library, log } = parts;
+  const { db, library, log, services, queue } = parts;
   const app = express();
   app.disable("x-powered-by");
   if (parts.trustProxy !== undefined) app.set("trust proxy", parts.trustProxy);
@@ -85,36 +138,15 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
       strictTransportSecurity: false,
     }),
   );
-  app.use(
-    pinoHttp({
-      logger: log,
-      // a proxy's own id is kept, so that its log and ours can be laid side by side
-      genReqId: (req, res) => {
-        const given = req.headers["x-request-id"];
-        const id = typeof given === "string" && REQUEST_ID.test(given) ? given : randomUUID();
-        res.setHeader("x-request-id", id);
-        return id;
-      },
-      autoLogging: { ignore: (req) => !req.url?.startsWith("/api/") || req.url === API.health.path },
-    }),
-  );
+  app.use(requestLog(log));
   app.use(compression());
-  const metrics = createMetrics(() => poolState(db), parts.metricsToken);
+  const metrics = createMetrics(() => poolState(db), queue.counts, parts.metricsToken);
   app.use("/api", metrics.measure);
   app.get("/api/metrics", metrics.show);
   const sessionPart = sessions(parts.databaseUrl, await sessionSecret(db), log);
   app.use("/api", sameOriginOnly, sessionPart.handler, express.json({ limit: "1mb" }));
 
   const accounts = createAccountStore(db);
-  const services = createServices(
-    library,
-    {
-      ...parts,
-      judge: remembering(parts.judge),
-      orders: remembering(parts.orders),
-    },
-    parts.now,
-  );
   const mount = mounter(
     app,
     (shopId) => new ShopScope(db, shopId),
@@ -132,7 +164,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountLogs(mount, services.logs, services.jobs, parts.sample);
   mountPhotos(mount, services.jobs, parts.now);
   mountCalendar(mount, parts.now);
-  mountReports(mount, services.reports, accounts, services.jobs, parts.drawPdf, parts.now);
+  mountReports(mount, services.reports, accounts, services.jobs);
   mountTransfer(mount, services.transfer);
   mount(API.suspects, async ({ scope, params, who, signal }) =>
     services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate, signal),
@@ -142,7 +174,11 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   );
   mount(API.knowledge, async () => library.knowledge);
   mount(API.catalogue, ({ scope, params }) => services.judgement(scope).catalogue(params.jobId));
-  mount(API.proof, ({ scope, params }) => services.judgement(scope).proof(params.jobId));
+  mount(API.proof, ({ scope, params, signal }) => services.judgement(scope).proof(params.jobId, signal));
+  mount(API.work, async ({ scope, params }) => {
+    await services.jobs(scope).record(params.jobId);
+    return { work: await queue.ofJob(scope.shopId, params.jobId) };
+  });
   mountUnits(mount, services.units);
   mountProfiles(mount, parts.now);
   mount(API.cautions, async () => ({

@@ -1,4 +1,8 @@
+/** What a process of the server does: answer requests, do the work they ask for, or both. */
+export type ProcessRole = "web" | "worker" | "all";
+
 export interface Config {
+  readonly role: ProcessRole;
   readonly databaseUrl: string;
   readonly port: number;
   readonly host: string;
@@ -16,11 +20,17 @@ function trustOf(text: string | undefined): number | string | undefined {
   return /^\d+$/.test(text) ? Number(text) : text;
 }
 
-/** Reads the configuration from the environment. @throws Error when the database address is missing */
+function roleOf(text: string): ProcessRole {
+  if (text === "web" || text === "worker" || text === "all") return text;
+  throw new Error(`ROLE=${text} is not known; it is web, worker or all (both, which it is when nothing is said)`);
+}
+
+/** Reads the configuration from the environment. @throws Error when the database address is missing or the role unknown */
 export function readConfig(env: NodeJS.ProcessEnv): Config {
   const databaseUrl = env.DATABASE_URL;
   if (!databaseUrl) throw new Error("DATABASE_URL is not set; start the application with ./gearsense start");
   return {
+    role: roleOf(env.ROLE || "all"),
     databaseUrl,
     port: Number(env.PORT ?? 4100),
     host: "127.0.0.1",

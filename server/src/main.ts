@@ -3,20 +3,23 @@ import { createServer } from "node:http";
 import type { Knex } from "knex";
 import { pino } from "pino";
 import { createAccountStore } from "./accounts/store.ts";
-import { createApp } from "./app.ts";
+import { createApp, createServices, createWorkerApp } from "./app.ts";
 import { readConfig } from "./config.ts";
-import { connect, migrate } from "./db/connect.ts";
+import { connect } from "./db/connect.ts";
 import { ShopScope } from "./db/shop-scope.ts";
 import { demoSignIns, loadDemo } from "./demo/load.ts";
-import { fillHeads } from "./jobs/service.ts";
+import { remembering } from "./judgement/service.ts";
 import { loadLibrary } from "./library/load.ts";
+import { renewAged } from "./logs/renew.ts";
+import { prepare } from "./prepare.ts";
+import { openQueue } from "./queue/queue.ts";
 import { createPools } from "./threads/pool.ts";
 
 const FAILURES_ALLOWED = 10;
 /** A busy server ends this long after it was asked to. */
 const LAST_MS = 4500;
-/** A write is sent again within minutes, or after a night without a network. */
-const KEYS_KEPT_MS = 30 * 24 * 3600 * 1000;
+
+const ROLE_SAYS = { all: "", web: " (answers requests; others do the work)", worker: " (works for others)" } as const;
 
 /** Starts the application and stops it cleanly on SIGINT and SIGTERM. */
 async function main(): Promise<void> {
@@ -24,28 +27,34 @@ async function main(): Promise<void> {
   const log = pino({ level: config.quiet ? "error" : "warn" });
   const library = loadLibrary();
   const db = connect(config.databaseUrl);
-  await migrate(db);
-  await db("write_key")
-    .where("at", "<", new Date(Date.now() - KEYS_KEPT_MS))
-    .delete();
-  for (const shopId of await db("shop").pluck<string[]>("id")) await fillHeads(new ShopScope(db, shopId));
   const pool = createPools();
   const say = (line: string) => process.stdout.write(`${line}\n`);
-  if (config.demo && (await loadDemo(db, library, pool, Date.now())))
-    say("Demo data loaded: the island of Skerrow and its working vehicles.");
-  if (!config.demo) await firstOwner(db, say);
-  const { app, close } = await createApp({
-    db,
-    databaseUrl: config.databaseUrl,
-    library,
-    ...pool,
-    log,
-    webFolder: config.webFolder,
-    trustProxy: config.trustProxy,
-    metricsToken: config.metricsToken,
-    now: () => new Date(),
-    failuresAllowed: FAILURES_ALLOWED,
+  await prepare(db, config.databaseUrl, async () => {
+    if (config.demo && (await loadDemo(db, library, pool, Date.now())))
+      say("Demo data loaded: the island of Skerrow and its working vehicles.");
+    if (!config.demo) await firstOwner(db, say);
   });
+  const now = () => new Date();
+  const queue = await openQueue(config.databaseUrl, { role: config.role, log });
+  const threads = { ...pool, judge: remembering(pool.judge), orders: remembering(pool.orders) };
+  const services = createServices(library, threads, now, queue.ask);
+  const scopeOf = (shopId: string) => new ShopScope(db, shopId);
+  if (config.role !== "web") {
+    queue.serve(services.workers, scopeOf);
+    await renewAged(db, services.logs, queue);
+  }
+  const parts = { db, databaseUrl: config.databaseUrl, library, queue, services, log, now };
+  const { app, close } =
+    config.role === "worker"
+      ? createWorkerApp({ ...parts, metricsToken: config.metricsToken })
+      : await createApp({
+          ...parts,
+          sample: pool.sample,
+          webFolder: config.webFolder,
+          trustProxy: config.trustProxy,
+          metricsToken: config.metricsToken,
+          failuresAllowed: FAILURES_ALLOWED,
+        });
   const server = createServer(app);
   // longer than a browser or proxy keeps an idle connection: the one that sends must be the one that closes
   server.keepAliveTimeout = 75_000;
@@ -59,6 +68,7 @@ async function main(): Promise<void> {
     server.close();
     server.closeIdleConnections();
     setTimeout(() => server.closeAllConnections(), 3000).unref();
+    await queue.close();
     await pool.close();
     await close();
     await db.destroy();
@@ -69,8 +79,8 @@ async function main(): Promise<void> {
     server.once("error", reject);
     server.listen(config.port, config.host, resolve);
   });
-  say(`Gearsense is ready at http://${config.host}:${config.port}`);
-  if (config.demo) {
+  say(`Gearsense is ready at http://${config.host}:${config.port}${ROLE_SAYS[config.role]}`);
+  if (config.demo && config.role !== "worker") {
     say("Demo sign-ins (made-up people):");
     for (const s of demoSignIns()) say(`  ${s.signIn.padEnd(6)} password ${s.password}   ${s.role} of ${s.shop}`);
   }

@@ -60,7 +60,8 @@ export function sessions(
       resave: false,
       saveUninitialized: false,
       rolling: true,
-      cookie: { ...COOKIE, maxAge: TWO_WEEKS_MS },
+      // over TLS, as the proxy in front says, it is sent over TLS only
+      cookie: { ...COOKIE, maxAge: TWO_WEEKS_MS, secure: "auto" },
     }),
     close: async () => {
       store.close();

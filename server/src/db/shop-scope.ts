@@ -12,7 +12,8 @@ export type ShopTable =
   | "import_profile"
   | "photo"
   | "job_number"
-  | "write_key";
+  | "write_key"
+  | "work_output";
 
 /**
  * The one place where queries are bound to a shop. Stores are given a scope and never the database: what they read or

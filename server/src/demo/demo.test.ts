@@ -4,11 +4,8 @@ import { readFileSync } from "node:fs";
 import type { JobSummaryView, JobView, ProofView, SuspectsView } from "@gearsense/contract";
 import { elementsIn } from "@gearsense/core/unit";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
-import { pino } from "pino";
-import { createApp } from "../app.ts";
-import { migrate } from "../db/connect.ts";
 import { loadLibrary } from "../library/load.ts";
-import { type Agent, agentOf, freshDatabase, inline, jobList } from "../testing/harness.ts";
+import { type Agent, agentOf, applicationOn, freshDatabase, inline, jobList } from "../testing/harness.ts";
 import { demoSignIns, loadDemo } from "./load.ts";
 
 const scenario = JSON.parse(readFileSync(new URL("../../../library/demo/scenario.json", import.meta.url), "utf8"));
@@ -19,18 +16,8 @@ let jobs: Map<string, JobSummaryView>;
 
 beforeAll(async () => {
   const { url, db, drop } = await freshDatabase();
-  await migrate(db);
   await loadDemo(db, library, inline, Date.parse("2026-11-25T08:00:00Z"));
-  const made = await createApp({
-    db,
-    databaseUrl: url,
-    library,
-    ...inline,
-    log: pino({ level: "silent" }),
-    webFolder: undefined,
-    now: () => new Date("2026-11-25T08:00:00Z"),
-    failuresAllowed: 50,
-  });
+  const made = await applicationOn(db, url, { now: () => new Date("2026-11-25T08:00:00Z") });
   close = async () => {
     await made.close();
     await drop();

@@ -9,11 +9,12 @@ function same(a: string, b: string): boolean {
 }
 
 /**
- * Figures of this process as Prometheus reads them: requests by route and answer, connections to the database, what the
- * runtime tells of itself. Given only to who brings the token of the setting `METRICS_TOKEN`; without one there are none.
+ * Figures of this process as Prometheus reads them: requests by route and answer, connections to the database, work that
+ * waits and is done, what the runtime tells of itself. Given only to who brings the token of the setting `METRICS_TOKEN`; without one there are none.
  */
 export function createMetrics(
   connections: () => Readonly<Record<string, number>>,
+  work: () => Promise<readonly { kind: string; state: string; count: number }[]>,
   token: string | undefined,
 ): { /** has to see every request */ readonly measure: RequestHandler; readonly show: RequestHandler } {
   const registry = new Registry();
@@ -32,6 +33,16 @@ export function createMetrics(
     registers: [registry],
     collect() {
       for (const [state, count] of Object.entries(connections())) this.set({ state }, count);
+    },
+  });
+  new Gauge({
+    name: "gearsense_work",
+    help: "pieces of work in the queue that all processes share, by kind and state",
+    labelNames: ["kind", "state"],
+    registers: [registry],
+    async collect() {
+      this.reset();
+      for (const { kind, state, count } of await work()) this.set({ kind, state }, count);
     },
   });
   const show: RequestHandler = async (req, res) => {

@@ -179,7 +179,7 @@ it("the description of the API names every route and its errors", async () => {
 });
 
 it("migrates a filled database forwards again without loss, and loads the demo once only", async () => {
-  const { url, db, drop } = await freshDatabase();
+  const { url, db, drop } = await freshDatabase(true);
   try {
     await migrate(db);
     const library = loadLibrary();

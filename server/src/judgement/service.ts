@@ -117,10 +117,10 @@ export function createJudgementService(
   compare: CompareOrders,
 ) {
   /** What a job is judged by, and what stands beside it. */
-  const taskOf = async (scope: ShopScope, jobId: string, hourlyRate: number) => {
+  const taskOf = async (scope: ShopScope, jobId: string, hourlyRate: number, signal?: AbortSignal) => {
     const record = await jobs(scope).record(jobId);
     const { unit, odometerKm } = record;
-    const { state, logs: analysed } = await logs(scope).analysed(jobId);
+    const { state, logs: analysed } = await logs(scope).analysed(jobId, signal);
     const collected = [
       ...collectEvidence(unit, state, analysed, library.knowledge.debris),
       ...(state.intake ? mileageEvidence(odometerKm, state.intake.id) : []),
@@ -157,11 +157,11 @@ export function createJudgementService(
   return (scope: ShopScope) => ({
     /** What this and two other ways of working would cost from here. */
     async orders(jobId: string, hourlyRate: number, signal?: AbortSignal): Promise<OrderCosts> {
-      return compare((await taskOf(scope, jobId, hourlyRate)).task, signal);
+      return compare((await taskOf(scope, jobId, hourlyRate, signal)).task, signal);
     },
 
     async suspects(jobId: string, hourlyRate: number, signal?: AbortSignal): Promise<SuspectsView> {
-      const { task, unit, state, drives, byHand, moved } = await taskOf(scope, jobId, hourlyRate);
+      const { task, unit, state, drives, byHand, moved } = await taskOf(scope, jobId, hourlyRate, signal);
       const { ranking, advice, evidence, problems, previous } = await judge(task, signal);
       const { known, measured } = circuitFacts(unit, stillHolding(evidence));
       return {
@@ -197,10 +197,10 @@ export function createJudgementService(
     },
 
     /** All drives before the repair against all since, and whether the complaint's own conditions were driven. */
-    async proof(jobId: string): Promise<ProofView> {
+    async proof(jobId: string, signal?: AbortSignal): Promise<ProofView> {
       // of a job that this shop does not have there is no proof, not an empty one
       await jobs(scope).record(jobId);
-      const { state, logs: analysed } = await logs(scope).analysed(jobId);
+      const { state, logs: analysed } = await logs(scope).analysed(jobId, signal);
       const { before, after } = provedBy(state, analysed);
       const names = (list: typeof before) => list.map((l) => ({ logId: l.logId, fileName: l.fileName }));
       const felt = feltOf(state);

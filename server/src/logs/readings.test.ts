@@ -181,6 +181,25 @@ describe("results of an earlier version", () => {
     expect(list[1]?.findings).toEqual(list[0]?.findings);
     await iona.get(`/api/jobs/${job.id}/suspects`).expect(200);
   });
+  it("are made anew when a newer version starts, once, before anybody looks; what is handed over is left alone", async () => {
+    const [open, closed] = [await openJob(iona), await openJob(iona)];
+    const [of, past] = [await analysedLog(iona, open.id, worn), await analysedLog(iona, closed.id, worn)];
+    await h.db.raw(
+      "update analysis set version = 1, analysis = jsonb_set(analysis, '{version}', '1') where log_id in (?, ?)",
+      [of, past],
+    );
+    await h.db.raw("update job set stage = 'closed' where id = ?", [closed.id]);
+    // two processes that start together
+    const left = await Promise.all([h.renew(), h.renew()]);
+    expect(left[0] + left[1]).toBe(1);
+    while ((await history(open.id, of)).length < 2) await new Promise((r) => setTimeout(r, 50));
+    expect((await history(open.id, of)).map((x) => x.version)).toEqual([ANALYSIS_VERSION, 1]);
+    expect((await history(closed.id, past)).map((x) => x.version)).toEqual([1]);
+    expect(await h.renew()).toBe(0);
+    // nobody asked: the timeline says nothing of it
+    const { body } = await iona.get(`/api/jobs/${open.id}`).expect(200);
+    expect(body.entries.filter((e: { kind: string }) => e.kind === "analysis")).toHaveLength(1);
+  });
   it("a log that was never analysed has none to make anew", async () => {
     const job = await openJob(iona);
     const logId = await store(job.id, exportLog(columns));

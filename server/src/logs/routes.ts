@@ -35,13 +35,14 @@ export function mountLogs(
     res.setHeader("content-length", log.bytes);
     await pipeline(Readable.from(logs(scope).chunks(log.id)), res);
   });
-  mount(API.analyseLog, async ({ scope, params, body, who }) => {
-    const result = await logs(scope).analyse(params.jobId, params.logId, body, who);
+  mount(API.analyseLog, async ({ scope, params, body, who, signal, writeKey }) => {
+    const asker = { signal, writeKey };
+    const result = await logs(scope).analyse(params.jobId, params.logId, body, who, asker);
     return { result, job: await jobs(scope).view(params.jobId) };
   });
   mount(API.analyses, ({ scope, params }) => logs(scope).history(params.jobId, params.logId));
-  mount(API.analyseAnew, async ({ scope, params, who }) => {
-    const result = await logs(scope).analyseAnew(params.jobId, params.logId, who);
+  mount(API.analyseAnew, async ({ scope, params, who, signal, writeKey }) => {
+    const result = await logs(scope).analyseAnew(params.jobId, params.logId, who, { signal, writeKey });
     return { result, job: await jobs(scope).view(params.jobId) };
   });
   mount(API.analysis, async ({ scope, params }) => {

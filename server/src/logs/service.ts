@@ -9,9 +9,20 @@ import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
 import { spooled } from "../http/spool.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
+import { idOf } from "../queue/ids.ts";
+import type { Ask, Attempt, Tasks } from "../queue/work.ts";
 import type { UnitService } from "../units/service.ts";
 import type { Analyser } from "./analyse-bytes.ts";
-import { createLogStore, type LogRecord, type StoredAnalysis } from "./store.ts";
+import { createLogStore, type KeptAnalysis, type LogRecord, withoutId } from "./store.ts";
+
+/** What an analysis that has aged is made anew under: the same by whoever finds it first. */
+const renewalId = (agedId: string, unitId: string) => idOf("anew", agedId, String(ANALYSIS_VERSION), unitId);
+
+/** Who waits, and the key of the write that asked. */
+export interface Asker {
+  readonly signal?: AbortSignal | undefined;
+  readonly writeKey?: string | undefined;
+}
 
 const CHUNK_BYTES = 1 << 20;
 const MEGABYTE = 1 << 20;
@@ -20,9 +31,9 @@ export function createLogService(
   jobs: ReturnType<typeof createJobService>,
   units: UnitService,
   analyse: Analyser,
+  ask: Ask,
   now: () => Date,
 ) {
-  const underWay = new Map<string, Promise<StoredAnalysis>>();
   return (scope: ShopScope) => {
     const logs = createLogStore(scope);
     const find = async (jobId: string, logId: string): Promise<LogRecord> => {
@@ -35,84 +46,99 @@ export function createLogService(
       for await (const part of logs.chunks(logId)) parts.push(part);
       return Buffer.concat(parts);
     };
-    /** Analyses a stored log in a thread, as it was read. */
-    const computed = async (
-      jobId: string,
-      logId: string,
-      reading: StoredReadingView,
-    ): Promise<Pick<LogAnalysisView, "reading" | "report" | "analysis">> => {
-      const log = await find(jobId, logId);
-      const job = await jobs(scope).record(jobId);
-      const parts = await Promise.all(
-        [{ logId, ...reading }, ...(reading.joined ?? [])].map(async (p) => ({
-          bytes: await bytesOf(p.logId),
-          mapping: p.mapping,
-          choice: { dialect: p.dialect, definition: p.definition },
-        })),
-      );
-      const result = await analyse({
-        parts,
-        spanS: reading.spanS,
-        unit: job.unit,
-        library: await units(scope).all(),
-      });
-      if (!result.ok) throw new InputError(result.code, `${log.fileName}: ${result.message}`);
-      return { reading, report: result.report as LogAnalysisView["report"], analysis: result.analysis };
+    const kept = async (workId: string): Promise<KeptAnalysis> => {
+      const made = await logs.analysisById(workId);
+      if (!made) throw new Error(`work ${workId} is done and has left no analysis`);
+      return made;
     };
-    /** The same, kept, and told on the timeline. */
+    /** Asks for an analysis that is told on the timeline, and waits for it. */
     const judge = async (
       jobId: string,
       logId: string,
       reading: StoredReadingView,
       author: Author,
+      { signal, writeKey }: Asker,
     ): Promise<LogAnalysisView> => {
-      const fresh = await computed(jobId, logId, reading);
-      const { findings } = fresh.analysis;
-      const headline =
-        findings.length === 0
-          ? "no finding over a limit"
-          : findings
-              .slice(0, 3)
-              .map((f) => f.title)
-              .join("; ");
-      await scope.transaction(async (trx) => {
-        await createLogStore(trx).insertAnalysis(randomUUID(), logId, fresh, now());
-        await jobs(trx).append(
-          jobId,
-          author,
-          "analysis",
-          { logId, findings: findings.length, headline },
-          "computed",
-          undefined,
-        );
-      });
-      return { logId, ...fresh };
+      await find(jobId, logId);
+      const id = writeKey ? idOf("analysis", scope.shopId, writeKey, logId, JSON.stringify(reading)) : randomUUID();
+      await ask(scope, "analysis", { jobId, logId, as: { reading }, author: author.name }, { id, signal });
+      return { logId, ...withoutId(await kept(id)) };
     };
     /**
      * An analysis by an earlier version, or for the unit that the job had before it was corrected, made anew without anybody
      * having to ask: nothing is added to the timeline, for nobody did anything; the earlier result is kept. Several who ask
      * at once wait for one.
      */
-    const broughtUpToDate = (jobId: string, log: { logId: string; fileName: string }, reading: StoredReadingView) => {
-      const under =
-        underWay.get(log.logId) ?? computed(jobId, log.logId, reading).then(keep(log.logId), tell(log.fileName));
-      underWay.set(log.logId, under);
-      return under.finally(() => underWay.delete(log.logId));
-    };
-    const keep = (logId: string) => async (fresh: StoredAnalysis) => {
-      await logs.insertAnalysis(randomUUID(), logId, fresh, now());
-      return fresh;
-    };
-    const tell = (fileName: string) => (error: unknown) => {
-      if (!(error instanceof InputError)) throw error;
-      throw new HttpError(
-        409,
-        "outdated-analysis",
-        `${fileName} was analysed by an earlier version, or for another unit, and cannot be read as the job is now: ${error.message} Open it and analyse it anew; the earlier result is kept.`,
-      );
+    const broughtUpToDate = async (
+      jobId: string,
+      log: { logId: string; fileName: string },
+      aged: KeptAnalysis,
+      unitId: string,
+      signal?: AbortSignal,
+    ): Promise<KeptAnalysis> => {
+      const id = renewalId(aged.id, unitId);
+      const task = { jobId, logId: log.logId, as: { replaces: aged.id }, author: null };
+      try {
+        await ask(scope, "analysis", task, { id, signal });
+      } catch (error) {
+        if (!(error instanceof InputError || (error instanceof HttpError && error.status === 422))) throw error;
+        throw new HttpError(
+          409,
+          "outdated-analysis",
+          `${log.fileName} was analysed by an earlier version, or for another unit, and cannot be read as the job is now: ${error.message} Open it and analyse it anew; the earlier result is kept.`,
+        );
+      }
+      return kept(id);
     };
     return {
       find,
+
+      /** Does the work: reads the log, keeps what is found under the id of the work, and tells of it where somebody asked. */
+      async make({ jobId, logId, as, author }: Tasks["analysis"], { id, signal, stage }: Attempt): Promise<void> {
+        // an earlier attempt got this far, and was lost before it could say so
+        if (await logs.analysisById(id)) return;
+        const log = await find(jobId, logId);
+        const { unit } = await jobs(scope).record(jobId);
+        const reading = "reading" in as ? as.reading : (await kept(as.replaces)).reading;
+        const parts = await Promise.all(
+          [{ logId, ...reading }, ...(reading.joined ?? [])].map(async (p) => ({
+            bytes: await bytesOf(p.logId),
+            mapping: p.mapping,
+            choice: { dialect: p.dialect, definition: p.definition },
+          })),
+        );
+        const input = { parts, spanS: reading.spanS, unit, library: await units(scope).all() };
+        const result = await analyse(input, { signal, stage });
+        if (!result.ok) throw new InputError(result.code, `${log.fileName}: ${result.message}`);
+        signal.throwIfAborted();
+        const { analysis } = result;
+        const report = result.report as LogAnalysisView["report"];
+        await scope.transaction(async (trx) => {
+          const first = await createLogStore(trx).insertAnalysis(id, logId, { reading, report, analysis }, now());
+          if (!first || author === null) return;
+          const { findings } = analysis;
+          const over = findings.slice(0, 3).map((f) => f.title);
+          const headline = over.join("; ") || "no finding over a limit";
+          const body = { logId, findings: findings.length, headline };
+          await jobs(trx).append(jobId, { name: author }, "analysis", body, "computed", undefined);
+        });
+      },
+
+      /** What has aged on jobs that are open, as work that can be left for when there is time. */
+      async aged() {
+        const task = (a: { id: string; jobId: string; logId: string }): Tasks["analysis"] => ({
+          jobId: a.jobId,
+          logId: a.logId,
+          as: { replaces: a.id },
+          author: null,
+        });
+        return (await logs.aged(ANALYSIS_VERSION)).map((a) => ({
+          id: renewalId(a.id, a.unitId),
+          shopId: scope.shopId,
+          task: task(a),
+        }));
+      },
+
       ofJob: (jobId: string) => logs.ofJob(jobId),
       chunks: (logId: string) => logs.chunks(logId),
 
@@ -177,10 +203,16 @@ export function createLogService(
       },
 
       /**
-       * Analyses a stored log in a thread, keeps the result, and says so on the timeline. Earlier results stay.
+       * Has a stored log analysed, the result kept and told on the timeline. Earlier results stay.
        * @throws HttpError `not-analysed` for a log to be joined that was never read by itself
        */
-      async analyse(jobId: string, logId: string, input: ReadingInput, author: Author): Promise<LogAnalysisView> {
+      async analyse(
+        jobId: string,
+        logId: string,
+        input: ReadingInput,
+        author: Author,
+        asker: Asker = {},
+      ): Promise<LogAnalysisView> {
         const { joined, ...own } = input;
         const parts = await Promise.all(
           (joined ?? []).map(async (id) => {
@@ -196,11 +228,11 @@ export function createLogService(
             return { logId: id, fileName: log.fileName, ...reading };
           }),
         );
-        return judge(jobId, logId, { ...own, ...(parts.length > 0 ? { joined: parts } : {}) }, author);
+        return judge(jobId, logId, { ...own, ...(parts.length > 0 ? { joined: parts } : {}) }, author, asker);
       },
 
       /** The same once more, as the log was read last: by a newer version the result may differ. */
-      async analyseAnew(jobId: string, logId: string, author: Author): Promise<LogAnalysisView> {
+      async analyseAnew(jobId: string, logId: string, author: Author, asker: Asker = {}): Promise<LogAnalysisView> {
         await find(jobId, logId);
         const made = await logs.latestAnalysis(logId);
         if (!made)
@@ -209,7 +241,7 @@ export function createLogService(
             "not-analysed",
             "This log was never analysed. Check its mapping table and analyse it.",
           );
-        return judge(jobId, logId, made.reading, author);
+        return judge(jobId, logId, made.reading, author, asker);
       },
 
       async history(jobId: string, logId: string) {
@@ -232,31 +264,28 @@ export function createLogService(
       /** @returns undefined when the log was not analysed yet */
       async latest(logId: string): Promise<LogAnalysisView | undefined> {
         const made = await logs.latestAnalysis(logId);
-        return made && { logId, ...made };
+        return made && { logId, ...withoutId(made) };
       },
 
       /** Logs that count on the timeline, with their analyses, newest of each role last. */
-      async analysed(jobId: string) {
+      async analysed(jobId: string, signal?: AbortSignal) {
         const state = foldJob(await jobs(scope).entries(jobId));
         const { unit } = await jobs(scope).record(jobId);
         const found = [];
         for (const entry of state.logs) {
-          const { logId, fileName } = entry.body;
-          let made = await logs.latestAnalysis(logId);
-          const analysisEntry = state.analyses.find((a) => a.body.logId === entry.body.logId);
-          if (made && (made.analysis.version !== ANALYSIS_VERSION || made.analysis.unitId !== unit.id))
-            made = await broughtUpToDate(jobId, { logId, fileName }, made.reading);
-          if (made && analysisEntry)
-            found.push({
-              entry,
-              entryId: analysisEntry.id,
-              logId,
-              role: entry.body.role,
-              fileName,
-              analysis: made.analysis,
-            });
+          const made = await logs.latestAnalysis(entry.body.logId);
+          const told = state.analyses.find((a) => a.body.logId === entry.body.logId);
+          if (made && told) found.push({ entry, made, entryId: told.id });
         }
-        return { state, logs: found };
+        const current = await Promise.all(
+          found.map(async ({ entry, made, entryId }) => {
+            const { logId, fileName, role } = entry.body;
+            const aged = made.analysis.version !== ANALYSIS_VERSION || made.analysis.unitId !== unit.id;
+            const { analysis } = aged ? await broughtUpToDate(jobId, { logId, fileName }, made, unit.id, signal) : made;
+            return { entry, entryId, logId, role, fileName, analysis };
+          }),
+        );
+        return { state, logs: current };
       },
     };
   };

@@ -29,6 +29,10 @@ const toRecord = (r: LogRow): LogRecord => ({
 });
 
 export type StoredAnalysis = Pick<LogAnalysisView, "reading" | "report" | "analysis">;
+/** One that lies in the database. */
+export type KeptAnalysis = StoredAnalysis & { readonly id: string };
+
+export const withoutId = ({ id: _id, ...made }: KeptAnalysis): StoredAnalysis => made;
 
 /** Logs as they came, in pieces, and what was made of them. */
 export function createLogStore(scope: ShopScope) {
@@ -69,8 +73,9 @@ export function createLogStore(scope: ShopScope) {
         yield row.content;
       }
     },
-    async insertAnalysis(id: string, logId: string, made: StoredAnalysis, madeAt: Date): Promise<void> {
-      await scope.insert("analysis", {
+    /** @returns false when there is one of this id already: nothing is changed then */
+    async insertAnalysis(id: string, logId: string, made: StoredAnalysis, madeAt: Date): Promise<boolean> {
+      return scope.insertNew("analysis", {
         id,
         log_id: logId,
         made_at: madeAt,
@@ -80,12 +85,33 @@ export function createLogStore(scope: ShopScope) {
         analysis: JSON.stringify(made.analysis),
       });
     },
-    async latestAnalysis(logId: string): Promise<StoredAnalysis | undefined> {
+    async latestAnalysis(logId: string): Promise<KeptAnalysis | undefined> {
       return scope
         .from("analysis")
         .where({ log_id: logId })
         .orderBy("made_at", "desc")
-        .first<StoredAnalysis | undefined>("reading", "report", "analysis");
+        .first<KeptAnalysis | undefined>("id", "reading", "report", "analysis");
+    },
+    async analysisById(id: string): Promise<KeptAnalysis | undefined> {
+      return scope
+        .from("analysis")
+        .where({ id })
+        .first<KeptAnalysis | undefined>("id", "reading", "report", "analysis");
+    },
+    /** Of logs on jobs that are not handed over, the newest analysis each that another version made. */
+    async aged(version: number): Promise<{ id: string; logId: string; jobId: string; unitId: string }[]> {
+      const newest = scope
+        .from("analysis")
+        .distinctOn("analysis.log_id")
+        .orderBy("analysis.log_id")
+        .orderBy("analysis.made_at", "desc")
+        .join("log", "log.id", "analysis.log_id")
+        .join("job", "job.id", "log.job_id")
+        .whereNot("job.stage", "closed")
+        .select({ id: "analysis.id", logId: "log.id", jobId: "job.id", version: "analysis.version" })
+        .jsonExtract("job.unit", "$.id", "unitId");
+      const rows: { id: string; logId: string; jobId: string; unitId: string; version: number }[] = await newest;
+      return rows.filter((r) => r.version !== version).map(({ version: _v, ...row }) => row);
     },
     /** Every analysis of a log, newest first. */
     async analyses(logId: string): Promise<(Pick<StoredAnalysis, "reading" | "analysis"> & { made_at: Date })[]> {

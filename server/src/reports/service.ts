@@ -1,3 +1,4 @@
+import { randomUUID } from "node:crypto";
 import { compareDrives } from "@gearsense/core/drive";
 import { formatQuantity, type UnitSystem } from "@gearsense/core/quantity";
 import { buildEstimate, buildReport, decidedOption, feltOf, type Report } from "@gearsense/core/report";
@@ -10,18 +11,50 @@ import type { JudgementService } from "../judgement/service.ts";
 import type { Library } from "../library/load.ts";
 import { provedBy } from "../logs/proved-by.ts";
 import type { LogService } from "../logs/service.ts";
+import { createPhotoStore } from "../photos/store.ts";
+import { keepOutput } from "../queue/output.ts";
+import type { Ask, Attempt, Tasks } from "../queue/work.ts";
+import type { DrawPdf } from "./pdf-thread.ts";
 
 export function createReportService(
   jobs: ReturnType<typeof createJobService>,
   logs: LogService,
   judgement: JudgementService,
   library: Library,
+  draw: DrawPdf,
+  ask: Ask,
+  now: () => Date,
 ) {
   return (scope: ShopScope) => ({
+    /** Has a paper drawn. @returns the id of the work, under which it lies */
+    async ask(task: Tasks["paper"], signal: AbortSignal): Promise<string> {
+      await jobs(scope).record(task.jobId);
+      const id = randomUUID();
+      await ask(scope, "paper", task, { id, signal });
+      return id;
+    },
+
+    /** Does the work: gathers what stands on the paper, draws it and keeps it until it is handed out. */
+    async make({ jobId, paper, shop, system }: Tasks["paper"], { id, signal, stage }: Attempt): Promise<void> {
+      stage("gathering what is known");
+      const report =
+        paper === "estimate"
+          ? await this.estimate(jobId, shop, system, now(), signal)
+          : await this.report(jobId, shop, system, signal);
+      const store = createPhotoStore(scope);
+      const pictures = new Map<string, Buffer>();
+      for (const { photoId } of report.photos ?? []) {
+        const content = await store.content(photoId);
+        if (content) pictures.set(photoId, content);
+      }
+      stage("drawing the pages");
+      await keepOutput(scope, id, await draw({ report, pictures }, signal), now());
+    },
+
     /** The estimate for the customer. @throws HttpError 409 while nothing is decided */
     async estimate(jobId: string, shop: Shop, system: UnitSystem, today: Date, signal?: AbortSignal): Promise<Report> {
       const job = await jobs(scope).record(jobId);
-      const { state } = await logs(scope).analysed(jobId);
+      const { state } = await logs(scope).analysed(jobId, signal);
       const decision = state.decision?.body;
       if (!decision)
         throw new HttpError(
@@ -71,7 +104,7 @@ export function createReportService(
 
     async report(jobId: string, shop: Shop, system: UnitSystem, signal?: AbortSignal): Promise<Report> {
       const job = await jobs(scope).record(jobId);
-      const { state, logs: analysed } = await logs(scope).analysed(jobId);
+      const { state, logs: analysed } = await logs(scope).analysed(jobId, signal);
       const proof = provedBy(state, analysed);
       const [before, after] = [proof.before.map((l) => l.analysis), proof.after.map((l) => l.analysis)];
       const [first, second] = [before.at(-1), after.at(-1)];

@@ -1,4 +1,5 @@
-import { randomUUID } from "node:crypto";
+import { createHash, randomUUID } from "node:crypto";
+import { readdirSync, readFileSync } from "node:fs";
 import type { JobPageView, JobSummaryView } from "@gearsense/contract";
 import { openLog, proposeMapping } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
@@ -8,20 +9,25 @@ import type { Knex } from "knex";
 import { pino } from "pino";
 import request from "supertest";
 import { createAccountStore } from "../accounts/store.ts";
-import { createApp } from "../app.ts";
-import { connect, migrate } from "../db/connect.ts";
+import { type AppParts, createApp, createServices } from "../app.ts";
+import { connect } from "../db/connect.ts";
+import { ShopScope } from "../db/shop-scope.ts";
 import { PROGRAM_HEADER } from "../http/same-origin.ts";
 import judgeTask, { orders } from "../judgement/judge-thread.ts";
+import { remembering } from "../judgement/service.ts";
 import { loadLibrary } from "../library/load.ts";
 import { analyseBytes } from "../logs/analyse-bytes.ts";
+import { renewAged } from "../logs/renew.ts";
 import { makeSample } from "../logs/samples.ts";
+import { prepare } from "../prepare.ts";
+import { openQueue } from "../queue/queue.ts";
 import drawPdf from "../reports/pdf-thread.ts";
 import type { Threads } from "../threads/pool.ts";
 import unpackJob from "../transfer/unpack-thread.ts";
 
 /** What runs in threads otherwise, at once. */
 export const inline: Threads = {
-  analyse: (input) => Promise.resolve(analyseBytes(input)),
+  analyse: (input, attempt) => Promise.resolve(analyseBytes(input, attempt?.stage)),
   judge: (task) => Promise.resolve(judgeTask(task)),
   sample: (task) => Promise.resolve(makeSample(task)),
   orders: (task) => Promise.resolve(orders(task)),
@@ -37,11 +43,40 @@ function baseUrl(): URL {
   return new URL(url);
 }
 
+const MIGRATIONS = new URL("../db/migrations/", import.meta.url);
+const QUEUE_VERSION = readFileSync(new URL("../../package.json", import.meta.url));
+const TEMPLATE_LOCK = 0x67656174;
+
+/** An empty database of this version, which others are copies of: its name tells what it was made by. */
+async function template(admin: Knex): Promise<string> {
+  const made = createHash("sha256").update(QUEUE_VERSION);
+  for (const file of readdirSync(MIGRATIONS).sort()) made.update(readFileSync(new URL(file, MIGRATIONS)));
+  const name = `template_${made.digest("hex").slice(0, 24)}`;
+  await admin.transaction(async (trx) => {
+    await trx.raw("select pg_advisory_xact_lock(?)", [TEMPLATE_LOCK]);
+    const { rows } = await admin.raw("select from pg_database where datname = ?", [name]);
+    if (rows.length > 0) return;
+    const draft = `${name}_draft`;
+    await admin.raw(`drop database if exists ${draft} with (force)`);
+    await admin.raw(`create database ${draft}`);
+    const url = baseUrl();
+    url.pathname = `/${draft}`;
+    const db = connect(url.href);
+    await prepare(db, url.href, async () => undefined);
+    await db.destroy();
+    // a closed connection is gone a moment later, and none may be left for what follows
+    const used = () => admin.raw("select from pg_stat_activity where datname = ?", [draft]);
+    while ((await used()).rows.length > 0) await new Promise((r) => setTimeout(r, 20));
+    await admin.raw(`alter database ${draft} rename to ${name}`);
+  });
+  return name;
+}
+
 /** A fresh database on the test cluster. */
-export async function freshDatabase(): Promise<{ url: string; db: Knex; drop: () => Promise<void> }> {
+export async function freshDatabase(empty = false): Promise<{ url: string; db: Knex; drop: () => Promise<void> }> {
   const admin = connect(baseUrl().href);
   const name = `t_${randomUUID().replaceAll("-", "")}`;
-  await admin.raw(`create database ${name}`);
+  await admin.raw(empty ? `create database ${name}` : `create database ${name} template ${await template(admin)}`);
   const url = baseUrl();
   url.pathname = `/${name}`;
   const db = connect(url.href);
@@ -56,6 +91,43 @@ export async function freshDatabase(): Promise<{ url: string; db: Knex; drop: ()
   };
 }
 
+const SILENT = pino({ level: "silent" });
+
+/** The whole application of one process on a database. */
+export async function applicationOn(
+  db: Knex,
+  url: string,
+  more: Partial<Omit<AppParts, "db" | "databaseUrl">> = {},
+): Promise<{ app: Express; renew: () => Promise<number>; close: () => Promise<void> }> {
+  const library = loadLibrary();
+  const now = more.now ?? (() => new Date());
+  const queue = await openQueue(url, { role: "all", log: SILENT });
+  const judge = remembering(inline.judge);
+  const services = createServices(library, { ...inline, judge }, now, queue.ask);
+  queue.serve(services.workers, (shopId) => new ShopScope(db, shopId));
+  const { app, close } = await createApp({
+    db,
+    databaseUrl: url,
+    library,
+    queue,
+    services,
+    sample: inline.sample,
+    log: SILENT,
+    webFolder: undefined,
+    now,
+    failuresAllowed: 50,
+    ...more,
+  });
+  return {
+    app,
+    renew: () => renewAged(db, services.logs, queue),
+    close: async () => {
+      await queue.close();
+      await close();
+    },
+  };
+}
+
 export type Agent = ReturnType<typeof request.agent>;
 
 /** A program that keeps its cookie and says that it is no browser. */
@@ -64,6 +136,8 @@ export const agentOf = (app: Express): Agent => request.agent(app).set(PROGRAM_H
 export interface Harness {
   readonly app: Express;
   readonly db: Knex;
+  /** what happens when a newer version starts. @returns pieces of work that are new */
+  readonly renew: () => Promise<number>;
   readonly unit: Unit;
   /** somebody who is not signed in yet */
   readonly anyone: () => Agent;
@@ -77,7 +151,6 @@ export async function startHarness(
   more: { readonly trustProxy?: number; readonly metricsToken?: string } = {},
 ): Promise<Harness> {
   const { url, db, drop } = await freshDatabase();
-  await migrate(db);
   const accounts = createAccountStore(db);
   const here = await accounts.createShop({ name: "Here", currency: "EUR", hourlyRate: 72 });
   const there = await accounts.createShop({ name: "There", currency: "EUR", hourlyRate: 60 });
@@ -90,21 +163,12 @@ export async function startHarness(
     make("odda", "owner", there.id),
   ]);
   const library = loadLibrary();
-  const { app, close } = await createApp({
-    db,
-    databaseUrl: url,
-    library,
-    ...inline,
-    log: pino({ level: "silent" }),
-    webFolder: undefined,
-    now: () => new Date(),
-    failuresAllowed,
-    ...more,
-  });
+  const { app, renew, close } = await applicationOn(db, url, { failuresAllowed, ...more });
   const anyone = () => agentOf(app);
   return {
     app,
     db,
+    renew,
     unit: library.unit("brae-p6") as Unit,
     anyone,
     signIn: async (name) => {

@@ -1,3 +1,4 @@
+import { MessageChannel, type MessagePort } from "node:worker_threads";
 import { Piscina } from "piscina";
 import { HttpError } from "../http/errors.ts";
 import type { CompareOrders, Judge } from "../judgement/service.ts";
@@ -31,13 +32,15 @@ export function createPools(): Threads & { close: () => Promise<void> } {
   const comparisons = pool("../judgement/judge-thread.js", 1);
   const papers = pool("../reports/pdf-thread.js", 1);
   const archives = pool("../transfer/unpack-thread.js", 1);
-  const run = async <T>(on: Piscina, task: unknown, signal?: AbortSignal, name?: string): Promise<T> => {
+  const run = async <T>(
+    on: Piscina,
+    task: unknown,
+    signal?: AbortSignal,
+    more: { name?: string; transferList?: MessagePort[] } = {},
+  ): Promise<T> => {
     const late = AbortSignal.timeout(LONGEST_MS);
     try {
-      return await on.run(task, {
-        signal: signal ? AbortSignal.any([signal, late]) : late,
-        ...(name ? { name } : {}),
-      });
+      return await on.run(task, { signal: signal ? AbortSignal.any([signal, late]) : late, ...more });
     } catch (error) {
       if (late.aborted && !signal?.aborted)
         throw new HttpError(
@@ -49,10 +52,18 @@ export function createPools(): Threads & { close: () => Promise<void> } {
     }
   };
   return {
-    analyse: (input) => run(analyses, input),
+    async analyse(input, attempt) {
+      const { port1, port2 } = new MessageChannel();
+      port1.on("message", (words: string) => attempt?.stage(words));
+      try {
+        return await run(analyses, { input, port: port2 }, attempt?.signal, { transferList: [port2] });
+      } finally {
+        port1.close();
+      }
+    },
     judge: (task, signal) => run(judgements, task, signal),
-    sample: (task) => run(analyses, task, undefined, "sample"),
-    orders: (task, signal) => run(comparisons, task, signal, "orders"),
+    sample: (task) => run(analyses, task, undefined, { name: "sample" }),
+    orders: (task, signal) => run(comparisons, task, signal, { name: "orders" }),
     drawPdf: (task, signal) => run(papers, task, signal),
     unpackJob: (task, signal) => run(archives, task, signal),
     close: async () => {

@@ -2,16 +2,17 @@ import { API } from "@gearsense/contract";
 import { HttpError } from "../http/errors.ts";
 import type { Mount } from "../http/mount.ts";
 import { spooled } from "../http/spool.ts";
+import { handOut } from "../queue/output.ts";
 import type { TransferService } from "./service.ts";
 
 const MAX_ARCHIVE_BYTES = 300 * 1024 * 1024;
 
 export function mountTransfer(mount: Mount, transfer: TransferService): void {
-  mount(API.exportJob, async ({ scope, params, res }) => {
-    const { number, archive } = await transfer(scope).exportJob(params.jobId);
+  mount(API.exportJob, async ({ scope, params, signal, res }) => {
+    const { number, id } = await transfer(scope).exportJob(params.jobId, signal);
     res.attachment(`job-${number}.gearsense.zip`);
     res.setHeader("content-type", "application/zip");
-    res.end(archive);
+    await handOut(scope, id, res);
   });
   const tooLarge = () =>
     new HttpError(

@@ -9,9 +9,11 @@ import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import { type createJobService, headOf } from "../jobs/service.ts";
 import { createJobStore } from "../jobs/store.ts";
-import { createLogStore } from "../logs/store.ts";
+import { createLogStore, withoutId } from "../logs/store.ts";
 import { preparePicture } from "../photos/picture.ts";
 import { createPhotoStore } from "../photos/store.ts";
+import { keepOutput } from "../queue/output.ts";
+import type { Ask, Attempt, Tasks } from "../queue/work.ts";
 import type { UnpackJob } from "./unpack-thread.ts";
 
 const CHUNK_BYTES = 1 << 20;
@@ -24,10 +26,21 @@ const refuse = (message: string) => new HttpError(422, "bad-archive", `${message
 export function createTransferService(
   jobs: ReturnType<typeof createJobService>,
   unpackJob: UnpackJob,
+  ask: Ask,
   now: () => Date,
 ) {
   return (scope: ShopScope) => ({
-    async exportJob(jobId: string): Promise<{ number: string; archive: Uint8Array }> {
+    /** Has a job packed. @returns its number, and the id of the work, under which the archive lies */
+    async exportJob(jobId: string, signal: AbortSignal): Promise<{ number: string; id: string }> {
+      const { number } = await jobs(scope).record(jobId);
+      const id = randomUUID();
+      await ask(scope, "export", { jobId }, { id, signal });
+      return { number, id };
+    },
+
+    /** Does the work: packs a job with all that belongs to it and keeps the archive until it is handed out. */
+    async make({ jobId }: Tasks["export"], { id, signal, stage }: Attempt): Promise<void> {
+      stage("gathering logs and photos");
       const job = await jobs(scope).record(jobId);
       const store = createLogStore(scope);
       const files: Record<string, Uint8Array> = {};
@@ -35,6 +48,8 @@ export function createTransferService(
       for (const log of await store.ofJob(jobId)) {
         const parts: Buffer[] = [];
         for await (const part of store.chunks(log.id)) parts.push(part);
+        signal.throwIfAborted();
+        const made = await store.latestAnalysis(log.id);
         const path = `logs/${log.id}/${log.fileName.replace(/[/\\]/g, "_")}`;
         files[path] = Buffer.concat(parts);
         logs.push({
@@ -43,7 +58,7 @@ export function createTransferService(
           sha256: log.sha256,
           role: log.role,
           path,
-          analysis: (await store.latestAnalysis(log.id)) ?? null,
+          analysis: made ? withoutId(made) : null,
         });
       }
       const photos: JobFileData["photos"] = [];
@@ -67,7 +82,9 @@ export function createTransferService(
         logs,
       };
       files["job.json"] = strToU8(JSON.stringify(data, null, 1));
-      return { number: job.number, archive: await pack(files) };
+      stage("packing");
+      signal.throwIfAborted();
+      await keepOutput(scope, id, await pack(files), now());
     },
 
     /**

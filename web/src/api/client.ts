@@ -66,7 +66,7 @@ export interface CallOptions<N extends ApiName> {
 }
 
 /** Writes that may be sent once more when nobody knows whether the first arrived. */
-const KEYED: ReadonlySet<ApiName> = new Set<ApiName>(["addEntry", "openJob"]);
+const KEYED: ReadonlySet<ApiName> = new Set<ApiName>(["addEntry", "openJob", "analyseLog", "analyseAnew"]);
 /** Keys of writes that were sent and not answered, by what was sent. */
 const unanswered = new Map<string, string>();
 
@@ -93,15 +93,11 @@ async function send<N extends ApiName>(name: N, options: CallOptions<N>): Promis
     response = await fetch(urlOf(name, options.params, options.query), {
       method: ROUTES[name].method.toUpperCase(),
       ...(signal ? { signal } : {}),
-      ...(body === undefined
-        ? {}
-        : {
-            body: text ?? (body as Blob),
-            headers: {
-              "content-type": raw ? "application/octet-stream" : "application/json",
-              ...(key ? { "idempotency-key": key } : {}),
-            },
-          }),
+      ...(body === undefined ? {} : { body: text ?? (body as Blob) }),
+      headers: {
+        ...(body === undefined ? {} : { "content-type": raw ? "application/octet-stream" : "application/json" }),
+        ...(key ? { "idempotency-key": key } : {}),
+      },
     });
   } catch (error) {
     if (signal?.aborted) throw error;

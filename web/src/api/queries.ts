@@ -22,6 +22,7 @@ export const keys = {
   analysis: (id: string, logId: string) => ["job", id, "analysis", logId] as const,
   analyses: (id: string, logId: string) => ["job", id, "analyses", logId] as const,
   profiles: ["import-profiles"] as const,
+  work: (id: string) => ["work", id] as const,
   report: (id: string, system: string) => ["job", id, "report", system] as const,
 };
 
@@ -58,6 +59,15 @@ export const useSuspects = (jobId: string) =>
   useQuery({
     queryKey: keys.suspects(jobId),
     queryFn: ({ signal }) => call("suspects", { params: { jobId }, signal }),
+  });
+/** What is being computed for a job, asked each second while `wanted`. */
+export const useWork = (jobId: string, wanted: boolean) =>
+  useQuery({
+    queryKey: keys.work(jobId),
+    queryFn: ({ signal }) => call("work", { params: { jobId }, signal }),
+    enabled: wanted,
+    refetchInterval: 1000,
+    gcTime: 0,
   });
 export const useCatalogue = (jobId: string) =>
   useQuery({

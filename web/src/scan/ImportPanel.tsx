@@ -2,6 +2,8 @@ import { MAX_LOG_BYTES } from "@gearsense/core/log";
 import clsx from "clsx";
 import { FileUp } from "lucide-react";
 import { type DragEvent, useRef, useState } from "react";
+import { useWork } from "../api/queries.ts";
+import { useJob } from "../job/job-context.tsx";
 import { Button, Notice, Progress } from "../shared/controls.tsx";
 import { DefinitionStep } from "./DefinitionStep.tsx";
 import { MappingStep } from "./MappingStep.tsx";
@@ -22,7 +24,7 @@ export function ImportPanel({ work, title, disabled }: { work: Import; title: st
         <Progress label="Storing the file unchanged" share={phase.share} onCancel={work.cancel} />
       )}
       {phase.at === "reading" && <Progress label="Reading the rows" share={phase.share} onCancel={work.cancel} />}
-      {phase.at === "analysing" && <Progress label="Analysing the drive" share={undefined} />}
+      {phase.at === "analysing" && <Analysing logId={phase.logId} onCancel={work.endAnalysis} />}
       {problem && (
         <Notice
           tone="stop"
@@ -37,6 +39,26 @@ export function ImportPanel({ work, title, disabled }: { work: Import; title: st
       {phase.at === "definition" && <DefinitionStep why={phase.why} fileName={phase.fileName} work={work} />}
       {phase.at === "mapping" && <MappingStep phase={phase} work={work} />}
     </section>
+  );
+}
+
+/** How far the analysis is: behind what it waits, or what is being done. */
+function Analysing({ logId, onCancel }: { logId: string; onCancel: () => void }) {
+  const { job } = useJob();
+  const work = useWork(job.id, true).data?.work.find((w) => w.logId === logId);
+  const ahead = work?.ahead ?? 0;
+  const words =
+    work?.state === "waiting"
+      ? ahead > 0
+        ? `waiting, ${ahead} before it`
+        : "waiting its turn"
+      : (work?.stage ?? undefined);
+  return (
+    <Progress
+      label={words ? `Analysing the drive: ${words}` : "Analysing the drive"}
+      share={undefined}
+      onCancel={onCancel}
+    />
   );
 }
 

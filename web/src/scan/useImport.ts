@@ -96,6 +96,8 @@ export function useImport(
   const [report, setReport] = useState<ImportReport | undefined>();
   const reader = useRef<LogClient | undefined>(undefined);
   const abort = useRef<AbortController | undefined>(undefined);
+  /** of the analysis: it goes on while another stop is looked at */
+  const ending = useRef<AbortController | undefined>(undefined);
 
   const drop = useCallback(() => {
     reader.current?.close();
@@ -275,9 +277,11 @@ export function useImport(
       const { logId, mapping, choice } = phase;
       setProblem(undefined);
       setPhase({ at: "analysing", logId });
+      ending.current = new AbortController();
       try {
         const { result, job } = await call("analyseLog", {
           params: { jobId, logId },
+          signal: ending.current.signal,
           body: {
             mapping: mapping.map(plain),
             ...(choice.dialect ? { dialect: choice.dialect } : {}),
@@ -299,6 +303,8 @@ export function useImport(
         setPhase(phase);
       }
     },
+    /** back to the columns */
+    endAnalysis: () => ending.current?.abort(),
     cancel: () => {
       drop();
       setPhase({ at: "idle" });

@@ -1,6 +1,6 @@
 import clsx from "clsx";
 import { TriangleAlert } from "lucide-react";
-import { RadioGroup } from "radix-ui";
+import { Progress as Bar, RadioGroup } from "radix-ui";
 import { type ComponentProps, type ReactNode, useId } from "react";
 
 type Tone = "primary" | "plain" | "quiet" | "danger";
@@ -278,19 +278,12 @@ export function Progress({
           <span className="label">{label}</span>
           {percent !== undefined && <span className="figures">{percent} %</span>}
         </div>
-        <div
-          role="progressbar"
-          aria-label={label}
-          aria-valuenow={percent}
-          aria-valuemin={0}
-          aria-valuemax={100}
-          className="mt-1 h-2 bg-rule"
-        >
-          <div
-            className="h-2 bg-action"
-            style={{ width: `${percent ?? 100}%`, opacity: percent === undefined ? 0.4 : 1 }}
+        <Bar.Root aria-label={label} value={percent ?? null} className="mt-1 h-2 bg-rule">
+          <Bar.Indicator
+            className="block h-2 bg-action data-[state=indeterminate]:opacity-40"
+            style={{ width: `${percent ?? 100}%` }}
           />
-        </div>
+        </Bar.Root>
       </div>
       {onCancel && <Button onClick={onCancel}>Cancel</Button>}
     </div>

@@ -4,6 +4,7 @@ import * as units from "./20261126-units.ts";
 import * as readings from "./20261127-readings.ts";
 import * as photos from "./20261128-photos.ts";
 import * as numbers from "./20261129-numbers.ts";
+import * as work from "./20261129b-work.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -12,6 +13,7 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261127-readings", readings],
   ["20261128-photos", photos],
   ["20261129-numbers", numbers],
+  ["20261129b-work", work],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {
