@@ -3,7 +3,7 @@ import { z } from "zod";
 import { Span } from "./quantities.ts";
 
 const n = z.number();
-const maybe = n.optional();
+const maybe = n.exactOptional();
 const Load = z.enum(["coast", "light", "medium", "hard", "unknown"]);
 const Temperature = z.enum(["cold", "warm", "hot", "unknown"]);
 const group = { gear: z.string(), load: Load, temperature: Temperature };
@@ -65,25 +65,29 @@ export const Finding = z
       "limp",
     ]),
     title: z.string(),
-    subject: z.object({ gear: z.string().optional(), shift: z.string().optional(), component: z.string().optional() }),
+    subject: z.object({
+      gear: z.string().exactOptional(),
+      shift: z.string().exactOptional(),
+      component: z.string().exactOptional(),
+    }),
     severity: z.enum(["fault", "notice"]),
     startS: n,
     endS: n,
     occurrences: z.array(z.object({ startS: n, endS: n, value: n })),
     conditions: z.object({
       gears: z.array(z.string()),
-      torqueNm: Span.optional(),
-      fluidC: Span.optional(),
-      vehicleKmh: Span.optional(),
+      torqueNm: Span.exactOptional(),
+      fluidC: Span.exactOptional(),
+      vehicleKmh: Span.exactOptional(),
     }),
     measures: z.tuple([Measure], Measure),
     limit: z
       .object({ value: n, quantity: Quantity, source: z.enum(["unit file", "this drive", "typical"]) })
-      .optional(),
+      .exactOptional(),
     confidence: z.object({
       level: z.enum(["high", "medium", "low"]),
       reason: z.string(),
-      raise: z.string().optional(),
+      raise: z.string().exactOptional(),
     }),
   })
   .meta({ id: "Finding" });
@@ -110,7 +114,7 @@ const VibrationSample = z.object({ gear: z.string(), peakToPeakRpm: n, load: may
 const Peak = z.object({ frequencyHz: n, peakToPeak: n, prominence: n });
 
 /** What the analysis of one log says; printed by `./gearsense analyze --json` and stored with the job. */
-export const AnalysisFile = z
+export const AnalysisFile: z.ZodType<Analysis> = z
   .object({
     format: z.literal("gearsense-analysis"),
     version: z.int(),
@@ -119,7 +123,7 @@ export const AnalysisFile = z
     durationS: n,
     rateHz: n,
     ratioFit: z.object({ unitId: z.string(), unitName: z.string(), share: n, samples: n, gears: n.default(0) }),
-    loadSource: z.string().optional(),
+    loadSource: z.string().exactOptional(),
     derived: z.array(z.string()),
     sensorChannels: z.record(z.string(), z.string()),
     gearSpans: z.array(z.object({ gear: n, startS: n, endS: n })),
@@ -132,8 +136,8 @@ export const AnalysisFile = z
           slipP95Rpm: n,
           ratioErrorPct: n,
           eachSecond: z.array(z.object({ slipRpm: n, load: maybe, fluidC: maybe, vehicleKmh: maybe })),
-          torqueNm: Span.optional(),
-          fluidC: Span.optional(),
+          torqueNm: Span.exactOptional(),
+          fluidC: Span.exactOptional(),
         }),
       ),
       gears: z.array(
@@ -152,7 +156,7 @@ export const AnalysisFile = z
             }),
           ),
           wrongSeconds: n,
-          obtained: z.string().optional(),
+          obtained: z.string().exactOptional(),
           cleanTorqueNm: maybe,
           cleanSeconds: n,
           coldestCleanC: maybe,
@@ -182,7 +186,7 @@ export const AnalysisFile = z
         commandS: n,
         endS: n,
         completed: z.boolean(),
-        obtained: z.string().optional(),
+        obtained: z.string().exactOptional(),
         delayS: maybe,
         inertiaS: maybe,
         flareRpm: maybe,
@@ -217,9 +221,9 @@ export const AnalysisFile = z
             vehicleKmh: maybe,
           }),
         ),
-        regulated: z.object({ slipRpm: n, openRpm: maybe, seconds: n }).optional(),
-        locked: z.object({ slipRpm: n, openRpm: maybe, seconds: n }).optional(),
-        letGo: z.object({ share: n, seconds: n }).optional(),
+        regulated: z.object({ slipRpm: n, openRpm: maybe, seconds: n }).exactOptional(),
+        locked: z.object({ slipRpm: n, openRpm: maybe, seconds: n }).exactOptional(),
+        letGo: z.object({ share: n, seconds: n }).exactOptional(),
         hunting: z.array(
           z.object({
             startS: n,
@@ -236,7 +240,7 @@ export const AnalysisFile = z
         secondsApplied: n,
         byGear: z.record(z.string(), n),
       })
-      .optional(),
+      .exactOptional(),
     oscillation: z.object({
       rateHz: n,
       highestHz: maybe,
@@ -247,11 +251,11 @@ export const AnalysisFile = z
           endS: n,
           signal: z.enum(["slip", "engine", "output"]),
           peak: Peak,
-          working: z.boolean().optional(),
+          working: z.boolean().exactOptional(),
           cause: z.enum(["shudder", "engine", "output shaft", "wheels", "unknown"]),
           order: z
             .object({ part: z.enum(["engine", "output shaft", "wheels"]), order: n, folded: z.boolean() })
-            .optional(),
+            .exactOptional(),
           group: z.object(group),
           torqueNm: maybe,
           fluidC: maybe,
@@ -262,11 +266,11 @@ export const AnalysisFile = z
       slipWindows: z.array(VibrationSample),
       judged: z.array(
         VibrationSample.extend({
-          cause: z.enum(["shudder", "engine", "output shaft", "wheels", "unknown"]).optional(),
+          cause: z.enum(["shudder", "engine", "output shaft", "wheels", "unknown"]).exactOptional(),
         }),
       ),
       engineAloneWindows: n,
-      shudderLimit: z.object({ value: n, source: z.enum(["unit file", "this drive", "typical"]) }).optional(),
+      shudderLimit: z.object({ value: n, source: z.enum(["unit file", "this drive", "typical"]) }).exactOptional(),
     }),
     dropouts: z.array(Dropout),
     limp: z
@@ -278,11 +282,11 @@ export const AnalysisFile = z
         certain: z.boolean(),
         byRunaway: z.boolean(),
         signs: z.array(z.string()),
-        preceded: Dropout.optional(),
+        preceded: Dropout.exactOptional(),
         vehicleKmh: maybe,
         fluidC: maybe,
       })
-      .optional(),
+      .exactOptional(),
     engagements: z.array(
       z.object({
         range: z.enum(["D", "R"]),
@@ -311,17 +315,17 @@ export const AnalysisFile = z
         gear: z.string(),
         startS: n,
         endS: n,
-        input: z.enum(["held", "free", "output"]).optional(),
+        input: z.enum(["held", "free", "output"]).exactOptional(),
         torqueNm: maybe,
       }),
     ),
     loadReversals: z.array(z.object({ gear: z.string(), startS: n, vibrationRpm: n, torqueStepNm: maybe })),
-    powerLosses: z.array(z.object({ startS: n, endS: n, vehicleKmh: n })).optional(),
+    powerLosses: z.array(z.object({ startS: n, endS: n, vehicleKmh: n })).exactOptional(),
     gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
-    pull: z.object({ share: n, seconds: n, startShare: maybe, couplingShare: maybe }).optional(),
-    idle: z.object({ usualRpm: n, dipRpm: n, neutralDipRpm: maybe, stops: n, seconds: n }).optional(),
-    neutral: z.object({ speedRatio: n, seconds: n }).optional(),
-    coolDown: z.object({ decayS: n, windows: n }).optional(),
+    pull: z.object({ share: n, seconds: n, startShare: maybe, couplingShare: maybe }).exactOptional(),
+    idle: z.object({ usualRpm: n, dipRpm: n, neutralDipRpm: maybe, stops: n, seconds: n }).exactOptional(),
+    neutral: z.object({ speedRatio: n, seconds: n }).exactOptional(),
+    coolDown: z.object({ decayS: n, windows: n }).exactOptional(),
     reach: z.array(z.object({ gear: z.string(), seconds: n, wantedSeconds: n })),
     launches: z.array(
       z.object({
@@ -332,7 +336,7 @@ export const AnalysisFile = z
         slipS: n,
         highestSlipRpm: n,
         energyKj: maybe,
-        judder: Peak.optional(),
+        judder: Peak.exactOptional(),
         vibrationDies: z.boolean(),
         torqueNm: maybe,
         clutchC: maybe,
@@ -355,7 +359,7 @@ export const AnalysisFile = z
         cruiseSeconds: n,
         cooler: z.enum(["cools", "holds", "loses", "not driven"]),
       })
-      .optional(),
+      .exactOptional(),
     adaptations: z.array(
       z.object({
         id: z.string(),
@@ -397,7 +401,7 @@ export const AnalysisFile = z
     findings: z.array(Finding),
     notes: z.array(z.string()),
   })
-  .meta({ id: "AnalysisFile" }) as unknown as z.ZodType<Analysis>;
+  .meta({ id: "AnalysisFile" });
 
 const Place = z.object({ line: z.number(), reason: z.string() });
 
@@ -406,7 +410,7 @@ export const ImportReportSchema = z
   .object({
     rows: n,
     rowsUsed: n,
-    lines: z.object({ read: n, head: n, blank: n, repeatedHeader: n, rejected: n, unused: n, rows: n }).optional(),
+    lines: z.object({ read: n, head: n, blank: n, repeatedHeader: n, rejected: n, unused: n, rows: n }).exactOptional(),
     columns: n,
     durationS: n,
     rateHz: n,

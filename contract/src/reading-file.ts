@@ -21,7 +21,7 @@ const bits = {
 };
 
 /** Where the channels lie in the frames of a bus: `gearsense-bus`, see docs/formats.md. */
-export const BusFile = z
+export const BusFile: z.ZodType<BusDefinition> = z
   .object({
     format: z.literal("gearsense-bus", 'the format is "gearsense-bus"'),
     version: z.literal(1, "only version 1 is known"),
@@ -32,39 +32,39 @@ export const BusFile = z
           channel: z.string().min(1).max(60),
           id: z.string().regex(/^0x[0-9a-f]{1,8}$/i, 'write the identifier as "0x1A0"'),
           ...bits,
-          signed: z.boolean().optional(),
+          signed: z.boolean().exactOptional(),
           scale: z.number(),
           offset: z.number(),
-          unit: z.string().max(20).optional(),
-          invalid: z.array(z.number()).max(16).optional(),
-          multiplexer: z.object({ ...bits, value: z.number() }).optional(),
+          unit: z.string().max(20).exactOptional(),
+          invalid: z.array(z.number()).max(16).exactOptional(),
+          multiplexer: z.object({ ...bits, value: z.number() }).exactOptional(),
         }),
       )
       .min(1, "needs at least one channel")
       .max(400),
   })
-  .meta({ id: "BusFile" }) as unknown as z.ZodType<BusDefinition>;
+  .meta({ id: "BusFile" });
 
 /** How the exports of one source are read: `gearsense-import-profile`, see docs/formats.md. */
-export const ImportProfileFile = z
+export const ImportProfileFile: z.ZodType<ImportProfile> = z
   .object({
     format: z.literal("gearsense-import-profile", 'the format is "gearsense-import-profile"'),
     version: z.literal(1, "only version 1 is known"),
     name: z.string().trim().min(1, "The name is needed").max(80),
-    dialect: DialectChoiceSchema.optional(),
-    definition: BusFile.optional(),
+    dialect: DialectChoiceSchema.exactOptional(),
+    definition: BusFile.exactOptional(),
     columns: z
       .array(
         z.object({
           header: z.string().max(200),
-          unitText: z.string().max(60).optional(),
+          unitText: z.string().max(60).exactOptional(),
           channel: z.string().max(60).nullable(),
           unit: z.string().max(20).nullable(),
         }),
       )
       .max(1000),
   })
-  .meta({ id: "ImportProfileFile" }) as unknown as z.ZodType<ImportProfile>;
+  .meta({ id: "ImportProfileFile" });
 
 const part = {
   mapping: z.array(ColumnMappingSchema).min(2).max(1000),

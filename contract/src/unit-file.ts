@@ -259,7 +259,7 @@ export const TrainParts = UnitFile.pick({ elements: true, application: true, gea
 export function withRatios(file: unknown): unknown {
   const parts = TrainParts.safeParse(file);
   if (!parts.success || parts.data.gears.every((g) => g.ratio !== undefined)) return file;
-  const states = gearStates(parts.data as unknown as Unit) ?? [];
+  const states = gearStates(parts.data) ?? [];
   const gears = parts.data.gears.map((g) => {
     const state = states.find((s) => s.gear === g.name)?.state;
     return g.ratio === undefined && state?.kind === "gear" ? { ...g, ratio: Math.round(state.ratio * 1e4) / 1e4 } : g;

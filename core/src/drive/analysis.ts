@@ -27,30 +27,30 @@ import type { CoastStop, Engagement, StallTest } from "./standstill/standstill.t
 export interface Measured {
   readonly held: HeldAnalysis;
   readonly shifts: readonly Shift[];
-  readonly converter: ConverterAnalysis | undefined;
+  readonly converter?: ConverterAnalysis | undefined;
   readonly oscillation: OscillationAnalysis;
   readonly dropouts: readonly Dropout[];
-  readonly limp: Limp | undefined;
+  readonly limp?: Limp | undefined;
   readonly engagements: readonly Engagement[];
   readonly stallTests: readonly StallTest[];
   readonly coastStops: readonly CoastStop[];
   readonly immobile: readonly Immobile[];
   readonly reach: readonly Reach[];
   /** undefined when too few solenoids were recorded */
-  readonly powerLosses: readonly PowerLoss[] | undefined;
+  readonly powerLosses?: readonly PowerLoss[] | undefined;
   readonly gearHunting: readonly GearHunting[];
   readonly loadReversals: readonly LoadReversal[];
   /** of a converter unit */
-  readonly pull: EnginePull | undefined;
+  readonly pull?: EnginePull | undefined;
   /** of a dual clutch */
-  readonly idle: Idle | undefined;
+  readonly idle?: Idle | undefined;
   /** of a converter unit */
-  readonly neutral: NeutralPull | undefined;
+  readonly neutral?: NeutralPull | undefined;
   /** of a dual clutch */
   readonly launches: readonly Launch[];
-  readonly heat: HeatAnalysis | undefined;
+  readonly heat?: HeatAnalysis | undefined;
   /** of a dual clutch */
-  readonly coolDown: CoolDown | undefined;
+  readonly coolDown?: CoolDown | undefined;
   readonly adaptations: readonly AdaptationValue[];
   /** of a dual clutch */
   readonly pressures: readonly PressureFollows[];
@@ -71,7 +71,7 @@ export interface Analysis extends Measured {
   readonly durationS: number;
   readonly rateHz: number;
   readonly ratioFit: RatioFit;
-  readonly loadSource: string | undefined;
+  readonly loadSource?: string | undefined;
   readonly derived: readonly string[];
   /** by sensor of the unit: the channel that carries its reading */
   readonly sensorChannels: Readonly<Record<string, string>>;

@@ -10,7 +10,7 @@ export interface Coverage {
     readonly gear: string;
     /** seconds by load: coast, light, medium, hard */
     readonly seconds: readonly [number, number, number, number];
-    readonly lockupSeconds: number | undefined;
+    readonly lockupSeconds?: number | undefined;
   }[];
   readonly shifts: readonly { readonly name: string; readonly count: number }[];
   readonly reverseSeconds: number;
@@ -27,7 +27,7 @@ export interface Coverage {
 interface Driven {
   readonly held: HeldAnalysis;
   readonly shifts: readonly Shift[];
-  readonly converter: ConverterAnalysis | undefined;
+  readonly converter?: ConverterAnalysis | undefined;
   readonly engagements: readonly Engagement[];
 }
 

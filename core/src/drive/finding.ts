@@ -69,11 +69,11 @@ export interface Finding {
   readonly conditions: Conditions;
   /** the first is the one that is judged against the limit */
   readonly measures: readonly [MeasuredValue, ...MeasuredValue[]];
-  readonly limit: { readonly value: number; readonly quantity: Quantity; readonly source: LimitSource } | undefined;
+  readonly limit?: { readonly value: number; readonly quantity: Quantity; readonly source: LimitSource } | undefined;
   readonly confidence: {
     readonly level: "high" | "medium" | "low";
     readonly reason: string;
-    readonly raise: string | undefined;
+    readonly raise?: string | undefined;
   };
 }
 

@@ -1,9 +1,9 @@
 import type { Symptom } from "../job/index.ts";
+import { KM_PER_MILE } from "../quantity/index.ts";
 import { NUMBER, numberOf } from "./gears-told.ts";
 
 /** When a sign shows: speed, load, temperature, how long after the start, how often. All text here is in small letters. */
 
-const MPH = 1.609344;
 const UNIT = "(km\\/?h|kmh|kph|kilometres? an hour|km an hour|mph|miles an hour|k\\b)?";
 /** Numbers that are no speed. */
 const NO_SPEED =
@@ -23,7 +23,7 @@ export interface SpeedTold {
 /** @param usual - unit of a speed that is given without one */
 export function speedIn(clause: string, usual: "km/h" | "mph"): SpeedTold | undefined {
   const kmh = (said: string, unit: string | undefined) =>
-    Math.round(numberOf(said) * ((unit ?? usual).startsWith("m") ? MPH : 1));
+    Math.round(numberOf(said) * ((unit ?? usual).startsWith("m") ? KM_PER_MILE : 1));
   const find = (pattern: string) => new RegExp(pattern).exec(clause) ?? undefined;
   const two = find(
     `(?<![\\d.,])\\b(between |from |at |around |about |between about )?(${NUMBER})\\s*(?:and|to|-|–)\\s*(${NUMBER})${NO_SPEED}\\s*${UNIT}`,

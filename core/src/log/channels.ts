@@ -1,4 +1,4 @@
-import type { Quantity } from "../quantity/index.ts";
+import { F_AT_0_C, F_PER_C, KM_PER_MILE, KPA_PER_PSI, NM_PER_LBF_FT, type Quantity } from "../quantity/index.ts";
 
 /** A canonical channel: what a column of a log may mean. The unit of the stored values stands in the id. */
 export interface ChannelSpec {
@@ -317,17 +317,17 @@ export const MEASURE_UNITS: readonly MeasureUnit[] = [
   mu("rpm", "speed-rpm", 1, 0, "1/min", "r/min", "min-1", "/min", "u/min"),
   mu("rad/s", "speed-rpm", 60 / (2 * Math.PI), 0),
   mu("km/h", "vehicle-speed", 1, 0, "kmh", "kph", "kmph"),
-  mu("mph", "vehicle-speed", 1.609344, 0, "mi/h"),
+  mu("mph", "vehicle-speed", KM_PER_MILE, 0, "mi/h"),
   mu("m/s", "vehicle-speed", 3.6, 0),
   mu("%", "percent", 1, 0, "pct", "percent"),
   mu("N·m", "torque", 1, 0, "nm", "n.m", "n*m", "newton metre"),
-  mu("lbf·ft", "torque", 1.3558179483314, 0, "lb-ft", "lbft", "ft-lb", "ftlb", "lb.ft", "ft·lb", "lbf-ft"),
+  mu("lbf·ft", "torque", NM_PER_LBF_FT, 0, "lb-ft", "lbft", "ft-lb", "ftlb", "lb.ft", "ft·lb", "lbf-ft"),
   mu("kPa", "pressure", 1, 0),
   mu("bar", "pressure", 100, 0),
-  mu("psi", "pressure", 6.894757293168, 0),
+  mu("psi", "pressure", KPA_PER_PSI, 0),
   mu("MPa", "pressure", 1000, 0),
   mu("°C", "temperature", 1, 0, "c", "degc", "deg c", "celsius", "ºc"),
-  mu("°F", "temperature", 1 / 1.8, -32 / 1.8, "f", "degf", "deg f", "fahrenheit", "ºf"),
+  mu("°F", "temperature", 1 / F_PER_C, -F_AT_0_C / F_PER_C, "f", "degf", "deg f", "fahrenheit", "ºf"),
   mu("K", "temperature", 1, -273.15, "kelvin"),
 ];
 

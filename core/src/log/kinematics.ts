@@ -1,3 +1,4 @@
+import { KM_PER_MILE } from "../quantity/index.ts";
 import { gearCode, type Unit } from "../unit/index.ts";
 import type { Column, Table } from "./table.ts";
 
@@ -25,7 +26,7 @@ const ROAD_SHARE = 0.85;
 const ROAD_TOLERANCE = 0.08;
 const ROAD_UNITS = [
   ["km/h", 1],
-  ["mph", 1.609344],
+  ["mph", KM_PER_MILE],
   ["m/s", 3.6],
 ] as const;
 

@@ -1,3 +1,14 @@
+import {
+  F_AT_0_C,
+  F_PER_C,
+  KM_PER_MILE,
+  KPA_PER_INHG,
+  KPA_PER_PSI,
+  L_PER_QUART,
+  MM_PER_INCH,
+  NM_PER_LBF_FT,
+} from "./factors.ts";
+
 /** The quantities the program speaks about. Inside core each has one unit: the metric one below. */
 export type Quantity =
   | "speed-rpm"
@@ -38,32 +49,34 @@ interface Scale {
 
 const plain = (label: string, decimals: number): Scale => ({ label, factor: 1, offset: 0, decimals });
 
-/** Factors are the exact definitions: inch 25.4 mm, mile 1.609344 km, lbf 4.4482216 N, US gallon quart 0.946352946 l. */
 const SCALES: Record<Quantity, Record<UnitSystem, Scale>> = {
   "speed-rpm": { metric: plain("rpm", 0), imperial: plain("rpm", 0) },
   torque: {
     metric: plain("N·m", 0),
-    imperial: { label: "lbf·ft", factor: 1 / 1.3558179483314, offset: 0, decimals: 0 },
+    imperial: { label: "lbf·ft", factor: 1 / NM_PER_LBF_FT, offset: 0, decimals: 0 },
   },
   "speed-rate": { metric: plain("rpm/s", 0), imperial: plain("rpm/s", 0) },
   "slip-per-torque": {
     metric: plain("rpm/N·m", 2),
-    imperial: { label: "rpm/lbf·ft", factor: 1.3558179483314, offset: 0, decimals: 2 },
+    imperial: { label: "rpm/lbf·ft", factor: NM_PER_LBF_FT, offset: 0, decimals: 2 },
   },
-  pressure: { metric: plain("kPa", 0), imperial: { label: "psi", factor: 1 / 6.894757293168, offset: 0, decimals: 0 } },
+  pressure: { metric: plain("kPa", 0), imperial: { label: "psi", factor: 1 / KPA_PER_PSI, offset: 0, decimals: 0 } },
   vacuum: {
     metric: plain("kPa of vacuum", 0),
-    imperial: { label: "inHg", factor: 1 / 3.386389, offset: 0, decimals: 1 },
+    imperial: { label: "inHg", factor: 1 / KPA_PER_INHG, offset: 0, decimals: 1 },
   },
-  temperature: { metric: plain("°C", 0), imperial: { label: "°F", factor: 1.8, offset: 32, decimals: 0 } },
-  "temperature-difference": { metric: plain("°C", 0), imperial: { label: "°F", factor: 1.8, offset: 0, decimals: 0 } },
+  temperature: { metric: plain("°C", 0), imperial: { label: "°F", factor: F_PER_C, offset: F_AT_0_C, decimals: 0 } },
+  "temperature-difference": {
+    metric: plain("°C", 0),
+    imperial: { label: "°F", factor: F_PER_C, offset: 0, decimals: 0 },
+  },
   "vehicle-speed": {
     metric: plain("km/h", 0),
-    imperial: { label: "mph", factor: 1 / 1.609344, offset: 0, decimals: 0 },
+    imperial: { label: "mph", factor: 1 / KM_PER_MILE, offset: 0, decimals: 0 },
   },
-  distance: { metric: plain("km", 0), imperial: { label: "mi", factor: 1 / 1.609344, offset: 0, decimals: 0 } },
-  volume: { metric: plain("l", 1), imperial: { label: "qt", factor: 1 / 0.946352946, offset: 0, decimals: 1 } },
-  length: { metric: plain("mm", 2), imperial: { label: "in", factor: 1 / 25.4, offset: 0, decimals: 3 } },
+  distance: { metric: plain("km", 0), imperial: { label: "mi", factor: 1 / KM_PER_MILE, offset: 0, decimals: 0 } },
+  volume: { metric: plain("l", 1), imperial: { label: "qt", factor: 1 / L_PER_QUART, offset: 0, decimals: 1 } },
+  length: { metric: plain("mm", 2), imperial: { label: "in", factor: 1 / MM_PER_INCH, offset: 0, decimals: 3 } },
   duration: { metric: plain("s", 2), imperial: plain("s", 2) },
   frequency: { metric: plain("Hz", 1), imperial: plain("Hz", 1) },
   percent: { metric: plain("%", 0), imperial: plain("%", 0) },

@@ -18,8 +18,13 @@ export function jointsOf(unit: Unit): Joint[] {
   );
 }
 
+/** What the solver needs of a unit: ratios may still be missing. */
+export type TrainOf = Pick<Unit, "elements" | "application" | "gearTrain"> & {
+  readonly gears: readonly { readonly name: string }[];
+};
+
 /** The joints that are made in a gear of the application chart. Elements without a place in the train are left out. */
-export function jointsIn(unit: Unit, gear: string): Joint[] {
+export function jointsIn(unit: TrainOf, gear: string): Joint[] {
   return (unit.application[gear] ?? []).flatMap((a) => {
     const element = unit.elements.find((e) => e.id === a.element);
     const joint = element && jointOf(element, a.towards);
@@ -58,7 +63,7 @@ export interface GearState {
 }
 
 /** What the gear train makes of every gear of the chart. @returns undefined for a unit that has ratios only */
-export function gearStates(unit: Unit): GearState[] | undefined {
+export function gearStates(unit: TrainOf): GearState[] | undefined {
   const { gearTrain } = unit;
   if (!gearTrain) return undefined;
   return unit.gears.map(({ name }) => {

@@ -1,3 +1,4 @@
+import { F_AT_0_C, F_PER_C, KM_PER_MILE, KPA_PER_PSI, NM_PER_LBF_FT } from "@gearsense/core/quantity";
 import { gzipSync, strToU8, zipSync } from "fflate";
 import { writeCapture } from "./capture.ts";
 
@@ -113,10 +114,10 @@ export function writeLog(columns: ReadonlyMap<string, Float64Array>, style: Expo
   const convert = (id: string, v: number) => {
     const unit = heading(id).unit;
     if (!style.imperial) return v;
-    if (unit === "km/h") return v / 1.609344;
-    if (unit === "°C") return v * 1.8 + 32;
-    if (unit === "kPa") return v / 6.894757;
-    if (unit === "N·m") return v / 1.3558179;
+    if (unit === "km/h") return v / KM_PER_MILE;
+    if (unit === "°C") return v * F_PER_C + F_AT_0_C;
+    if (unit === "kPa") return v / KPA_PER_PSI;
+    if (unit === "N·m") return v / NM_PER_LBF_FT;
     return v;
   };
   const two = (x: number) => String(Math.floor(x)).padStart(2, "0");

@@ -14,16 +14,17 @@ export const keys = {
   session: ["session"] as const,
   jobs: ["jobs"] as const,
   job: (id: string) => ["job", id] as const,
-  suspects: (id: string) => ["job", id, "suspects"] as const,
-  orders: (id: string) => ["job", id, "orders"] as const,
+  /** computed from a timeline as far as an entry: of another entry it is another answer */
+  suspects: (id: string, seq: number | undefined) => ["job", id, "suspects", seq] as const,
+  orders: (id: string, seq: number | undefined) => ["job", id, "orders", seq] as const,
   /** of the unit as the job has it: it never changes */
   catalogue: (id: string) => ["catalogue", id] as const,
-  proof: (id: string) => ["job", id, "proof"] as const,
+  proof: (id: string, seq: number | undefined) => ["job", id, "proof", seq] as const,
   analysis: (id: string, logId: string) => ["job", id, "analysis", logId] as const,
   analyses: (id: string, logId: string) => ["job", id, "analyses", logId] as const,
   profiles: ["import-profiles"] as const,
   work: (id: string) => ["work", id] as const,
-  report: (id: string, system: string) => ["job", id, "report", system] as const,
+  report: (id: string, system: string, seq: number | undefined) => ["job", id, "report", system, seq] as const,
 };
 
 export const useSession = () =>
@@ -55,11 +56,23 @@ export const useJobQuery = (jobId: string) =>
     queryFn: ({ signal }) => call("job", { params: { jobId }, signal }),
     refetchInterval: 20_000,
   });
-export const useSuspects = (jobId: string) =>
-  useQuery({
-    queryKey: keys.suspects(jobId),
+/** The newest entry of a job, by its number; undefined until the job is here. */
+const useSeq = (jobId: string) => useJobQuery(jobId).data?.entries.at(-1)?.seq;
+/** While the odds of a newer timeline are computed, those of before are shown, as placeholder data. */
+export function useSuspects(jobId: string) {
+  const seq = useSeq(jobId);
+  return useQuery({
+    queryKey: keys.suspects(jobId, seq),
     queryFn: ({ signal }) => call("suspects", { params: { jobId }, signal }),
+    enabled: seq !== undefined,
+    placeholderData: keepOfJob(jobId),
   });
+}
+/** What stood there before stays in sight, of the same job only. */
+const keepOfJob =
+  (jobId: string) =>
+  <T>(before: T | undefined, query: { queryKey: readonly unknown[] } | undefined): T | undefined =>
+    query?.queryKey[1] === jobId ? before : undefined;
 /** What is being computed for a job, asked each second while `wanted`. */
 export const useWork = (jobId: string, wanted: boolean) =>
   useQuery({
@@ -75,12 +88,14 @@ export const useCatalogue = (jobId: string) =>
     queryFn: ({ signal }) => call("catalogue", { params: { jobId }, signal }),
     staleTime: Number.POSITIVE_INFINITY,
   });
-export const useOrders = (jobId: string, wanted: boolean) =>
-  useQuery({
-    queryKey: keys.orders(jobId),
+export function useOrders(jobId: string, wanted: boolean) {
+  const seq = useSeq(jobId);
+  return useQuery({
+    queryKey: keys.orders(jobId, seq),
     queryFn: ({ signal }) => call("orders", { params: { jobId }, signal }),
-    enabled: wanted,
+    enabled: wanted && seq !== undefined,
   });
+}
 /** It never changes while the application runs. */
 export const useKnowledge = () =>
   useQuery({
@@ -88,8 +103,15 @@ export const useKnowledge = () =>
     queryFn: ({ signal }) => call("knowledge", { signal }),
     staleTime: Number.POSITIVE_INFINITY,
   });
-export const useProof = (jobId: string) =>
-  useQuery({ queryKey: keys.proof(jobId), queryFn: ({ signal }) => call("proof", { params: { jobId }, signal }) });
+export function useProof(jobId: string) {
+  const seq = useSeq(jobId);
+  return useQuery({
+    queryKey: keys.proof(jobId, seq),
+    queryFn: ({ signal }) => call("proof", { params: { jobId }, signal }),
+    enabled: seq !== undefined,
+    placeholderData: keepOfJob(jobId),
+  });
+}
 export const useAnalysis = (jobId: string, logId: string | undefined) =>
   useQuery({
     queryKey: keys.analysis(jobId, logId ?? ""),
@@ -150,30 +172,27 @@ export const useVehicles = (typed: VehiclesQueryView) =>
     placeholderData: keepPreviousData,
     enabled: Object.values(typed).some((text) => text.length >= 3),
   });
-export const useReport = (jobId: string, system: "metric" | "imperial") =>
-  useQuery({
-    queryKey: keys.report(jobId, system),
+export function useReport(jobId: string, system: "metric" | "imperial") {
+  const seq = useSeq(jobId);
+  return useQuery({
+    queryKey: keys.report(jobId, system, seq),
     queryFn: ({ signal }) => call("report", { params: { jobId }, query: { system }, signal }),
+    enabled: seq !== undefined,
   });
+}
 
 /**
- * Puts a job that came back from the server in place and has what is computed from it computed anew. What is under way is
- * cancelled first: a first fetch that was asked before the entry would otherwise be kept, with its answer of before.
+ * Puts a job that came back from the server in place. What is computed from it has the number of its newest entry in its
+ * key and is asked for anew by that; a fetch of the job that was under way would bring back the one of before.
  */
 export async function takeJob(client: QueryClient, job: JobView): Promise<void> {
-  const computed = [
-    keys.suspects(job.id),
-    keys.orders(job.id),
-    keys.proof(job.id),
-    ["job", job.id, "report"],
-    keys.jobs,
-  ] as const;
-  await Promise.all([
-    client.cancelQueries({ queryKey: keys.job(job.id), exact: true }),
-    ...computed.map((queryKey) => client.cancelQueries({ queryKey })),
-  ]);
+  await client.cancelQueries({ queryKey: keys.job(job.id), exact: true });
+  const before = client.getQueryData<JobView>(keys.job(job.id));
   client.setQueryData(keys.job(job.id), job);
-  for (const queryKey of computed) void client.invalidateQueries({ queryKey });
+  // a corrected unit has its logs judged anew
+  if (before && before.unitId !== job.unitId)
+    for (const what of ["analysis", "analyses"]) void client.invalidateQueries({ queryKey: ["job", job.id, what] });
+  void client.invalidateQueries({ queryKey: keys.jobs });
 }
 
 /** Appends an entry to a job's timeline. A stale one comes back as ApiFailure "stale" with what stands there now. */

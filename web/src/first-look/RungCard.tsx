@@ -2,6 +2,7 @@ import type { EntryBodies, Sureness } from "@gearsense/core/job";
 import type { QuickCheckStep } from "@gearsense/core/observe";
 import clsx from "clsx";
 import { Check, ChevronDown, ChevronRight, SkipForward, TriangleAlert } from "lucide-react";
+import { Collapsible } from "radix-ui";
 import { useRef, useState } from "react";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
@@ -37,43 +38,42 @@ export function RungCard({
   const stored = state.observations.find((o) => o.body.rung === rung.id);
   const b = stored?.body;
   return (
-    <li className={clsx("border border-b-0 border-rule bg-panel last:border-b", open && "border-ink")}>
-      <button
-        type="button"
-        aria-expanded={open}
-        onClick={() => onOpen(!open)}
-        className="flex min-h-[52px] w-full items-center gap-3 px-3 text-left"
-      >
-        {open ? (
-          <ChevronDown aria-hidden="true" className="size-5 shrink-0" />
-        ) : (
-          <ChevronRight aria-hidden="true" className="size-5 shrink-0" />
-        )}
-        <span className="min-w-0 flex-1">
-          <span className="label block text-[17px]">{rung.title}</span>
-          <span className="block text-sm text-quiet">{step.reason}</span>
-        </span>
-        {b && (
-          <span
-            className={clsx(
-              "flex items-center gap-1.5 text-right",
-              b.skipped ? "text-caution" : b.abnormal ? "text-action" : "text-clear",
-            )}
-          >
-            {b.skipped ? (
-              <SkipForward aria-hidden="true" className="size-5" />
-            ) : b.abnormal ? (
-              <TriangleAlert aria-hidden="true" className="size-5" />
-            ) : (
-              <Check aria-hidden="true" className="size-5" />
-            )}
-            {b.skipped ? `skipped: ${b.skipped}` : b.outcomeLabel}
+    <Collapsible.Root open={open} onOpenChange={onOpen} asChild>
+      <li className={clsx("border border-b-0 border-rule bg-panel last:border-b", open && "border-ink")}>
+        <Collapsible.Trigger className="flex min-h-[52px] w-full items-center gap-3 px-3 text-left">
+          {open ? (
+            <ChevronDown aria-hidden="true" className="size-5 shrink-0" />
+          ) : (
+            <ChevronRight aria-hidden="true" className="size-5 shrink-0" />
+          )}
+          <span className="min-w-0 flex-1">
+            <span className="label block text-[17px]">{rung.title}</span>
+            <span className="block text-sm text-quiet">{step.reason}</span>
           </span>
-        )}
-        <span className="figures w-16 shrink-0 text-right text-quiet">{b ? (b.minutes ?? 0) : rung.minutes} min</span>
-      </button>
-      {open && <RungForm step={step} onDone={() => onOpen(false)} />}
-    </li>
+          {b && (
+            <span
+              className={clsx(
+                "flex items-center gap-1.5 text-right",
+                b.skipped ? "text-caution" : b.abnormal ? "text-action" : "text-clear",
+              )}
+            >
+              {b.skipped ? (
+                <SkipForward aria-hidden="true" className="size-5" />
+              ) : b.abnormal ? (
+                <TriangleAlert aria-hidden="true" className="size-5" />
+              ) : (
+                <Check aria-hidden="true" className="size-5" />
+              )}
+              {b.skipped ? `skipped: ${b.skipped}` : b.outcomeLabel}
+            </span>
+          )}
+          <span className="figures w-16 shrink-0 text-right text-quiet">{b ? (b.minutes ?? 0) : rung.minutes} min</span>
+        </Collapsible.Trigger>
+        <Collapsible.Content>
+          <RungForm step={step} onDone={() => onOpen(false)} />
+        </Collapsible.Content>
+      </li>
+    </Collapsible.Root>
   );
 }
 

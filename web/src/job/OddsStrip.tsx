@@ -17,7 +17,7 @@ export const factor = (ratio: number) => (ratio >= 1 ? `×${ratio.toFixed(1)}` :
 /** The top suspects with their share, always in sight: what the last entry changed, and by how much. */
 export function OddsStrip() {
   const { job, state } = useJob();
-  const { data, error, isFetching } = useSuspects(job.id);
+  const { data, error, isPlaceholderData: stale } = useSuspects(job.id);
   const cured = state.proof !== undefined;
   // what was tried since and did not cure is part of the odds again
   const tried = Math.max(0, ...state.tried.map((t) => t.seq));
@@ -30,7 +30,7 @@ export function OddsStrip() {
       <h2 className="flex items-baseline justify-between gap-2 border-b border-rule pb-1.5 text-lg">
         {repaired ? "Odds before the repair" : "Odds"}
         <span role="status" className="text-sm font-medium text-quiet">
-          {data && isFetching ? "recomputing …" : ""}
+          {data && stale ? "recomputing …" : ""}
         </span>
       </h2>
       {repaired && (
@@ -43,7 +43,7 @@ export function OddsStrip() {
       {error && <p className="py-2 text-stop">{error.message}</p>}
       {!data && !error && <p className="py-2 text-quiet">Computing …</p>}
       {data && (
-        <div aria-busy={isFetching}>
+        <div aria-busy={stale}>
           <Strip data={data} />
         </div>
       )}

@@ -3,6 +3,7 @@ import { supersededIds } from "@gearsense/core/job";
 import clsx from "clsx";
 import { format } from "date-fns";
 import { ChevronDown, ChevronUp, Undo2 } from "lucide-react";
+import { Collapsible } from "radix-ui";
 import { useState } from "react";
 import { toast } from "sonner";
 import { ApiFailure } from "../api/client.ts";
@@ -42,57 +43,54 @@ export function Timeline() {
   ]);
   const last = entries.at(-1);
   return (
-    <footer className="no-print border-t border-ink bg-panel">
-      <button
-        type="button"
-        onClick={() => setOpen((o) => !o)}
-        aria-expanded={open}
-        className="flex min-h-11 w-full items-center gap-4 px-4 text-left"
-      >
-        {open ? (
-          <ChevronDown aria-hidden="true" className="size-5" />
-        ) : (
-          <ChevronUp aria-hidden="true" className="size-5" />
-        )}
-        <span className="label whitespace-nowrap">
-          Timeline · {entries.length} {entries.length === 1 ? "entry" : "entries"}
-        </span>
-        {last && (
-          <span className="truncate text-quiet">
-            {format(new Date(last.at), "d MMM HH:mm")} {last.author}: {entrySummary(last, system)}
+    <Collapsible.Root open={open} onOpenChange={setOpen} asChild>
+      <footer className="no-print border-t border-ink bg-panel">
+        <Collapsible.Trigger className="flex min-h-11 w-full items-center gap-4 px-4 text-left">
+          {open ? (
+            <ChevronDown aria-hidden="true" className="size-5" />
+          ) : (
+            <ChevronUp aria-hidden="true" className="size-5" />
+          )}
+          <span className="label whitespace-nowrap">
+            Timeline · {entries.length} {entries.length === 1 ? "entry" : "entries"}
           </span>
-        )}
-      </button>
-      {open && (
-        <ol className="max-h-72 overflow-y-auto border-t border-rule px-4 py-1">
-          {[...entries].reverse().map((e) => {
-            const gone = retracted.has(e.id)
-              ? "taken back"
-              : replaced.has(e.id)
-                ? "replaced by a later entry"
-                : undefined;
-            return (
-              <li key={e.id} className="flex items-center gap-4 border-b border-rule py-1.5">
-                <span className="figures w-28 shrink-0 text-quiet">{format(new Date(e.at), "d MMM HH:mm")}</span>
-                <span className="label w-28 shrink-0 truncate">{e.author}</span>
-                <span className="w-20 shrink-0 text-sm text-quiet">{SOURCES[e.source]}</span>
-                <span className={clsx("min-w-0 flex-1", gone && "text-quiet line-through")}>
-                  {entrySummary(e, system)}
-                </span>
-                {gone && <span className="shrink-0 text-sm text-quiet">{gone}</span>}
-                {takeable(e) && (
-                  <Button tone="quiet" onClick={() => setTaking(e)}>
-                    <Undo2 aria-hidden="true" className="size-4" />
-                    Take back
-                  </Button>
-                )}
-              </li>
-            );
-          })}
-        </ol>
-      )}
-      {taking && <TakeBack entry={taking} onClose={() => setTaking(undefined)} />}
-    </footer>
+          {last && (
+            <span className="truncate text-quiet">
+              {format(new Date(last.at), "d MMM HH:mm")} {last.author}: {entrySummary(last, system)}
+            </span>
+          )}
+        </Collapsible.Trigger>
+        <Collapsible.Content asChild>
+          <ol className="max-h-72 overflow-y-auto border-t border-rule px-4 py-1">
+            {[...entries].reverse().map((e) => {
+              const gone = retracted.has(e.id)
+                ? "taken back"
+                : replaced.has(e.id)
+                  ? "replaced by a later entry"
+                  : undefined;
+              return (
+                <li key={e.id} className="flex items-center gap-4 border-b border-rule py-1.5">
+                  <span className="figures w-28 shrink-0 text-quiet">{format(new Date(e.at), "d MMM HH:mm")}</span>
+                  <span className="label w-28 shrink-0 truncate">{e.author}</span>
+                  <span className="w-20 shrink-0 text-sm text-quiet">{SOURCES[e.source]}</span>
+                  <span className={clsx("min-w-0 flex-1", gone && "text-quiet line-through")}>
+                    {entrySummary(e, system)}
+                  </span>
+                  {gone && <span className="shrink-0 text-sm text-quiet">{gone}</span>}
+                  {takeable(e) && (
+                    <Button tone="quiet" onClick={() => setTaking(e)}>
+                      <Undo2 aria-hidden="true" className="size-4" />
+                      Take back
+                    </Button>
+                  )}
+                </li>
+              );
+            })}
+          </ol>
+        </Collapsible.Content>
+        {taking && <TakeBack entry={taking} onClose={() => setTaking(undefined)} />}
+      </footer>
+    </Collapsible.Root>
   );
 }
 

@@ -18,6 +18,9 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
   const stale = !data || isPlaceholderData || find !== typed.trim();
   const [entered, setEntered] = useState(false);
   const first = data?.jobs[0]?.id;
+  // what was chosen of an earlier list may be gone: Enter is never without one that it opens
+  const [chosen, setChosen] = useState("");
+  const marked = data?.jobs.some((j) => j.id === chosen) ? chosen : (first ?? "");
   // biome-ignore lint/correctness/useExhaustiveDependencies: opens once, when the answer to what was entered is there
   useEffect(() => {
     if (!entered || stale) return;
@@ -29,6 +32,8 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
       <Command
         label="Search jobs"
         shouldFilter={false}
+        value={marked}
+        onValueChange={setChosen}
         onKeyDown={(e) => {
           if (e.key !== "Enter" || !stale) return;
           e.preventDefault();

@@ -69,7 +69,7 @@ export function judge(draft: Draft): Judged {
 /** The train answers as soon as gears, chart, elements and train are whole, whatever else is missing. */
 function statesOf(draft: Draft): GearState[] | undefined {
   const parts = TrainParts.safeParse(draft);
-  return parts.success ? gearStates(parts.data as unknown as Unit) : undefined;
+  return parts.success ? gearStates(parts.data) : undefined;
 }
 
 /** Nodes that a joint may name, from what is typed so far of sets and pairs. */

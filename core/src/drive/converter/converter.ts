@@ -8,19 +8,19 @@ export interface ConverterEpisode {
   readonly endS: number;
   readonly gears: readonly string[];
   /** time from the command until the slip first falls below the limit; undefined when it never does */
-  readonly applyS: number | undefined;
+  readonly applyS?: number | undefined;
   readonly state: "locked" | "controlled slip" | "slipping";
   /** median of |engine − turbine| after the apply time, rpm */
   readonly residualSlipRpm: number;
   /** what the converter would slip at the same torque with its clutch open; undefined without torque or rating */
-  readonly openSlipRpm: number | undefined;
+  readonly openSlipRpm?: number | undefined;
   /** upper quartile of |engine − turbine| where the engine pulls hardest; undefined where it did not */
-  readonly loadedSlipRpm: number | undefined;
+  readonly loadedSlipRpm?: number | undefined;
   /** share of the unit's largest torque, or of the pedal: median */
-  readonly load: number | undefined;
-  readonly torqueNm: number | undefined;
-  readonly fluidC: number | undefined;
-  readonly vehicleKmh: number | undefined;
+  readonly load?: number | undefined;
+  readonly torqueNm?: number | undefined;
+  readonly fluidC?: number | undefined;
+  readonly vehicleKmh?: number | undefined;
 }
 
 /** A clutch that slips does so where it carries most: its slip in the upper two fifths of the load that it was given. */
@@ -28,7 +28,7 @@ export interface SlipUnderLoad {
   /** upper quartile of |engine − turbine|, rpm */
   readonly slipRpm: number;
   /** upper quartile of what the open converter would slip there; undefined without torque or rating */
-  readonly openRpm: number | undefined;
+  readonly openRpm?: number | undefined;
   readonly seconds: number;
 }
 
@@ -40,8 +40,8 @@ export interface HuntingSpan {
   /** times let go and taken again */
   readonly cycles: number;
   readonly cyclesPerMin: number;
-  readonly fluidC: number | undefined;
-  readonly vehicleKmh: number | undefined;
+  readonly fluidC?: number | undefined;
+  readonly vehicleKmh?: number | undefined;
 }
 
 export interface ConverterAnalysis {
@@ -49,10 +49,10 @@ export interface ConverterAnalysis {
   readonly from: "duty" | "state" | "pressure" | "slip";
   readonly episodes: readonly ConverterEpisode[];
   /** while it is meant to regulate its slip, and while it is said to be locked: slip where the engine pulls hardest */
-  readonly regulated: SlipUnderLoad | undefined;
-  readonly locked: SlipUnderLoad | undefined;
+  readonly regulated?: SlipUnderLoad | undefined;
+  readonly locked?: SlipUnderLoad | undefined;
   /** while it is let go and the engine pulls: torque that the converter takes by its slip over that reported, median; near 0 it does not open */
-  readonly letGo: { readonly share: number; readonly seconds: number } | undefined;
+  readonly letGo?: { readonly share: number; readonly seconds: number } | undefined;
   readonly hunting: readonly HuntingSpan[];
   readonly secondsOpen: number;
   readonly secondsApplying: number;

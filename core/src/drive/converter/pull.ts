@@ -8,8 +8,8 @@ export interface EnginePull {
   readonly share: number;
   readonly seconds: number;
   /** the same near stall, and near coupling, where the stator has nothing to take up; undefined with hardly any such pull */
-  readonly startShare: number | undefined;
-  readonly couplingShare: number | undefined;
+  readonly startShare?: number | undefined;
+  readonly couplingShare?: number | undefined;
 }
 
 /** Less than this of what is reported is not there; what an engine reports and what a converter is rated at are each off by a tenth and more. */

@@ -16,14 +16,14 @@ export interface HeatAnalysis {
   /** time at each temperature, in steps of 5 °C from 90 on, all below together */
   readonly spells: readonly HeatSpell[];
   /** fastest rise over half a minute, K/min */
-  readonly fastestRiseKPerMin: number | undefined;
+  readonly fastestRiseKPerMin?: number | undefined;
   /** heat made by slip: converter of a converter unit, clutch of a dual clutch; undefined without torque */
-  readonly slipEnergyKj: number | undefined;
-  readonly meanSlipPowerKw: number | undefined;
+  readonly slipEnergyKj?: number | undefined;
+  readonly meanSlipPowerKw?: number | undefined;
   /** highest mean over half a minute */
-  readonly highestSlipPowerKw: number | undefined;
+  readonly highestSlipPowerKw?: number | undefined;
   /** what the cooler does: change of temperature while warm, driving and hardly slipping; undefined when not driven */
-  readonly cruiseKPerMin: number | undefined;
+  readonly cruiseKPerMin?: number | undefined;
   readonly cruiseSeconds: number;
   readonly cooler: "cools" | "holds" | "loses" | "not driven";
 }

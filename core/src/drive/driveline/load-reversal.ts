@@ -9,7 +9,7 @@ export interface LoadReversal {
   readonly startS: number;
   /** peak to peak of the output about its curve, at the wheels, rpm */
   readonly vibrationRpm: number;
-  readonly torqueStepNm: number | undefined;
+  readonly torqueStepNm?: number | undefined;
 }
 
 /** Sound drivelines vibrate by 1 to 3 rpm. */

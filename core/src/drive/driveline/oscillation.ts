@@ -24,23 +24,23 @@ export interface OscillationWindow {
   readonly signal: "slip" | "engine" | "output";
   readonly peak: Peak;
   /** of the converter clutch; undefined while it changes over, or without a converter */
-  readonly working: boolean | undefined;
+  readonly working?: boolean | undefined;
   readonly cause: VibrationCause;
   /** the rotating part whose order it follows, when it does */
-  readonly order: OrderMatch | undefined;
+  readonly order?: OrderMatch | undefined;
   readonly group: Group;
-  readonly torqueNm: number | undefined;
-  readonly fluidC: number | undefined;
-  readonly vehicleKmh: number | undefined;
+  readonly torqueNm?: number | undefined;
+  readonly fluidC?: number | undefined;
+  readonly vehicleKmh?: number | undefined;
 }
 
 /** How much a window vibrates, and what was driven. */
 export interface VibrationSample {
   readonly gear: string;
   readonly peakToPeakRpm: number;
-  readonly load: number | undefined;
-  readonly fluidC: number | undefined;
-  readonly vehicleKmh: number | undefined;
+  readonly load?: number | undefined;
+  readonly fluidC?: number | undefined;
+  readonly vehicleKmh?: number | undefined;
 }
 
 export interface OscillationGroup extends Group {
@@ -49,27 +49,27 @@ export interface OscillationGroup extends Group {
   /** vibration of each window, at most 60, evenly taken: samples for a comparison */
   readonly eachWindowRpm: readonly number[];
   /** undefined when no window of the group has a prominent peak */
-  readonly frequencyHz: number | undefined;
+  readonly frequencyHz?: number | undefined;
 }
 
 export interface OscillationAnalysis {
   readonly rateHz: number;
   /** highest frequency that can be told at this rate, Hz; undefined when the band cannot be seen at all */
-  readonly highestHz: number | undefined;
+  readonly highestHz?: number | undefined;
   /** converter slip while the converter clutch works */
   readonly clutchWorking: readonly OscillationGroup[];
   /** short windows of the slip while the clutch works, at most 400: what shudder would show in */
   readonly slipWindows: readonly VibrationSample[];
   /** windows in which a vibration would have shown, at most 400; 0 where nothing vibrates */
-  readonly judged: readonly (VibrationSample & { readonly cause: VibrationCause | undefined })[];
+  readonly judged: readonly (VibrationSample & { readonly cause?: VibrationCause | undefined })[];
   /** windows that vibrate, with what each comes from */
   readonly windows: readonly OscillationWindow[];
   /** vibration of the slip with the clutch open: an oscillation found here too isn't a shudder. rpm, undefined when not driven */
-  readonly openPeakToPeakRpm: number | undefined;
+  readonly openPeakToPeakRpm?: number | undefined;
   /** windows in which the engine was on its own, at rest or against an open converter: what an engine that runs rough shows in */
   readonly engineAloneWindows: number;
   /** from which vibration on it is called shudder, and what that goes by; undefined where none can be told */
-  readonly shudderLimit: Limit | undefined;
+  readonly shudderLimit?: Limit | undefined;
 }
 
 const WINDOW_S = 2.4;
@@ -100,7 +100,7 @@ interface Found {
   readonly end: number;
   readonly mid: number;
   readonly signal: OscillationWindow["signal"];
-  readonly working: boolean | undefined;
+  readonly working?: boolean | undefined;
   readonly peak: Peak;
   readonly engineRpm: number;
   readonly inputRpm: number;

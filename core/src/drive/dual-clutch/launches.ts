@@ -13,14 +13,14 @@ export interface Launch {
   readonly slipS: number;
   readonly highestSlipRpm: number;
   /** ∫ T·Δω dt, kJ; undefined without torque */
-  readonly energyKj: number | undefined;
+  readonly energyKj?: number | undefined;
   /** ripple of the output speed in the later half of the slip; undefined when the launch was too short for the rate */
-  readonly judder: Peak | undefined;
+  readonly judder?: Peak | undefined;
   /** the ripple was far stronger before: shafts that the take-up set vibrating, no judder */
   readonly vibrationDies: boolean;
-  readonly torqueNm: number | undefined;
-  readonly clutchC: number | undefined;
-  readonly pedalPct: number | undefined;
+  readonly torqueNm?: number | undefined;
+  readonly clutchC?: number | undefined;
+  readonly pedalPct?: number | undefined;
 }
 
 const REST_RPM = 30;

@@ -8,11 +8,11 @@ export interface PressureFollows {
   /** `line`, or a dual clutch */
   readonly id: string;
   readonly seconds: number;
-  readonly coldShare: number | undefined;
-  readonly warmShare: number | undefined;
+  readonly coldShare?: number | undefined;
+  readonly warmShare?: number | undefined;
   /** at the lower and at the upper half of what was asked for */
-  readonly lowShare: number | undefined;
-  readonly highShare: number | undefined;
+  readonly lowShare?: number | undefined;
+  readonly highShare?: number | undefined;
 }
 
 /** Sensors and touch points spread by some hundredths: less is short of the command, more over it. */

@@ -9,9 +9,9 @@ import { finite, lowestOnset, type Span, topHeld } from "../signal/stats.ts";
 export interface ElementLoads {
   readonly element: string;
   /** by gear that slipped: the least part at which slip began, and the coldest fluid in which one began */
-  readonly slipped: readonly { readonly gear: string; readonly part: number; readonly fluidC: number | undefined }[];
+  readonly slipped: readonly { readonly gear: string; readonly part: number; readonly fluidC?: number | undefined }[];
   /** most that was held clean for half a second in one gear, by the fluid: from this temperature to {@link FLUID_STEP_C} above */
-  readonly held: readonly { readonly fluidC: number | undefined; readonly part: number }[];
+  readonly held: readonly { readonly fluidC?: number | undefined; readonly part: number }[];
 }
 
 /** A gear with the samples that it held cleanly, and the stretches in which it slipped. */

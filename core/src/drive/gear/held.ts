@@ -24,16 +24,16 @@ export interface HeldGroup extends Group {
   readonly ratioErrorPct: number;
   /** seconds driven in the group, at most 60 of them, evenly taken: samples for a comparison */
   readonly eachSecond: readonly HeldSecond[];
-  readonly torqueNm: readonly [number, number] | undefined;
-  readonly fluidC: readonly [number, number] | undefined;
+  readonly torqueNm?: readonly [number, number] | undefined;
+  readonly fluidC?: readonly [number, number] | undefined;
 }
 
 /** The highest |slip| of a second, and what was driven at that moment. */
 export interface HeldSecond {
   readonly slipRpm: number;
-  readonly load: number | undefined;
-  readonly fluidC: number | undefined;
-  readonly vehicleKmh: number | undefined;
+  readonly load?: number | undefined;
+  readonly fluidC?: number | undefined;
+  readonly vehicleKmh?: number | undefined;
 }
 
 export interface SlipEpisode {
@@ -42,9 +42,9 @@ export interface SlipEpisode {
   readonly endS: number;
   /** highest slip after a median of three, rpm */
   readonly peakRpm: number;
-  readonly torqueNm: number | undefined;
-  readonly fluidC: number | undefined;
-  readonly vehicleKmh: number | undefined;
+  readonly torqueNm?: number | undefined;
+  readonly fluidC?: number | undefined;
+  readonly vehicleKmh?: number | undefined;
 }
 
 export interface GearSummary {
@@ -53,25 +53,25 @@ export interface GearSummary {
   readonly slipping: readonly SlipEpisode[];
   /** seconds in which another gear was obtained, and which */
   readonly wrongSeconds: number;
-  readonly obtained: string | undefined;
+  readonly obtained?: string | undefined;
   /** highest torque held without slip for at least half a second in all, N·m */
-  readonly cleanTorqueNm: number | undefined;
+  readonly cleanTorqueNm?: number | undefined;
   readonly cleanSeconds: number;
   /** coldest at which it was held clean, °C */
-  readonly coldestCleanC: number | undefined;
+  readonly coldestCleanC?: number | undefined;
   /** in all episodes of slip */
   readonly slipSeconds: number;
   /** torque that the converter gives to a gear that slips, median, N·m: near 0 nothing is carried; undefined where it is not rated */
-  readonly slipCarriedNm: number | undefined;
+  readonly slipCarriedNm?: number | undefined;
   /** torque at which slip begins, N·m, see `fitHinge`; undefined when slip does not grow with it */
-  readonly onsetTorqueNm: number | undefined;
+  readonly onsetTorqueNm?: number | undefined;
   /** how slip grows above it; undefined with fewer than eight slipping samples */
-  readonly rpmPerNm: number | undefined;
-  readonly lowestSlipFluidC: number | undefined;
-  readonly lowestSlipTorqueNm: number | undefined;
+  readonly rpmPerNm?: number | undefined;
+  readonly lowestSlipFluidC?: number | undefined;
+  readonly lowestSlipTorqueNm?: number | undefined;
   /** the same two against the line pressure, N·m/kPa: what an element is asked for over what it is given */
-  readonly cleanNmPerKpa: number | undefined;
-  readonly lowestSlipNmPerKpa: number | undefined;
+  readonly cleanNmPerKpa?: number | undefined;
+  readonly lowestSlipNmPerKpa?: number | undefined;
 }
 
 export interface HeldAnalysis {

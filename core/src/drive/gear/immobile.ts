@@ -11,8 +11,8 @@ export interface Immobile {
    * where it ends: input "held", the train is tied up or something holds the output; input "free", nothing takes its torque;
    * "output", that shaft turns and the vehicle stands; undefined where the log can’t tell
    */
-  readonly input: "held" | "free" | "output" | undefined;
-  readonly torqueNm: number | undefined;
+  readonly input?: "held" | "free" | "output" | undefined;
+  readonly torqueNm?: number | undefined;
 }
 
 const STANDS_RPM = 25;

@@ -16,9 +16,9 @@ export interface Limp {
   /** what shows it, in words */
   readonly signs: readonly string[];
   /** the drop-out that ended at most 3 s before, if any */
-  readonly preceded: Dropout | undefined;
-  readonly vehicleKmh: number | undefined;
-  readonly fluidC: number | undefined;
+  readonly preceded?: Dropout | undefined;
+  readonly vehicleKmh?: number | undefined;
+  readonly fluidC?: number | undefined;
 }
 
 const MIN_S = 8;

@@ -12,7 +12,7 @@ export interface Dropout {
   /** readings lost */
   readonly samples: number;
   readonly gear: string;
-  readonly fluidC: number | undefined;
+  readonly fluidC?: number | undefined;
   readonly kind: "zero while moving" | "no valid reading" | "not D while driving" | "frozen";
 }
 
@@ -24,7 +24,7 @@ const IMPOSSIBLE_FALL_RPM_PER_S = 6000;
 
 interface Witness {
   readonly outputRpm: Float64Array | undefined;
-  readonly vehicleKmh: Float64Array | undefined;
+  readonly vehicleKmh?: Float64Array | undefined;
   readonly gear: Float64Array | undefined;
   /** of a shaft behind one of the dual clutches: its speed over that of the output, by gear */
   readonly shaftRatio: ReadonlyMap<string, number> | undefined;

@@ -13,24 +13,24 @@ export interface Shift {
   readonly endS: number;
   readonly completed: boolean;
   /** gear really obtained when the commanded one was not; undefined when none fits */
-  readonly obtained: string | undefined;
+  readonly obtained?: string | undefined;
   /** command to start of the inertia phase, s; like the next two undefined when not measured */
-  readonly delayS: number | undefined;
-  readonly inertiaS: number | undefined;
+  readonly delayS?: number | undefined;
+  readonly inertiaS?: number | undefined;
   /** highest input speed above the line it should follow, rpm; 0 when it never rose above */
-  readonly flareRpm: number | undefined;
+  readonly flareRpm?: number | undefined;
   /** lowest input speed below the line it should follow, before the phase going up, after it going down, rpm */
-  readonly undershootRpm: number | undefined;
+  readonly undershootRpm?: number | undefined;
   /** change of the output shaft's acceleration, rpm/s; undefined below 10 readings a second */
-  readonly joltRpmPerS: number | undefined;
+  readonly joltRpmPerS?: number | undefined;
   /** how far the output slows below what it did before the shift, under power, rpm/s: two gears fight */
-  readonly brakesRpmPerS: number | undefined;
-  readonly linePressureKpa: number | undefined;
+  readonly brakesRpmPerS?: number | undefined;
+  readonly linePressureKpa?: number | undefined;
   /** dual clutch: how long before the command the next gear stood ready on its shaft, s, up to 10; 0 = not before it */
-  readonly preselectedS: number | undefined;
-  readonly torqueNm: number | undefined;
-  readonly load: number | undefined;
-  readonly fluidC: number | undefined;
+  readonly preselectedS?: number | undefined;
+  readonly torqueNm?: number | undefined;
+  readonly load?: number | undefined;
+  readonly fluidC?: number | undefined;
   readonly underPower: boolean;
   /** false when speeds were too low, a sensor was out, or the next command came too soon */
   readonly measured: boolean;

@@ -7,7 +7,7 @@ export interface Idle {
   /** in gear, how far the lowest tenth of a stop lies under its own course: median over the stops */
   readonly dipRpm: number;
   /** the same in P and N, where nothing can draw it down; undefined where it hardly stood so */
-  readonly neutralDipRpm: number | undefined;
+  readonly neutralDipRpm?: number | undefined;
   readonly stops: number;
   readonly seconds: number;
 }

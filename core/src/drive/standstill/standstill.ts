@@ -9,10 +9,10 @@ export interface Engagement {
   readonly commandS: number;
   readonly endS: number;
   /** until the turbine is pulled down to half its speed, s; undefined when it never was within the search */
-  readonly delayS: number | undefined;
+  readonly delayS?: number | undefined;
   /** how abruptly it takes hold: the steepest fall of the turbine over at least 0.1 s, rpm/s; undefined at low rates */
-  readonly joltRpmPerS: number | undefined;
-  readonly fluidC: number | undefined;
+  readonly joltRpmPerS?: number | undefined;
+  readonly fluidC?: number | undefined;
 }
 
 /** Full pedal against the brake in a converter unit. */
@@ -21,8 +21,8 @@ export interface StallTest {
   readonly endS: number;
   readonly engineRpm: number;
   /** K·√T at the torque that was given; undefined without torque or rating */
-  readonly expectedRpm: number | undefined;
-  readonly fluidC: number | undefined;
+  readonly expectedRpm?: number | undefined;
+  readonly fluidC?: number | undefined;
   /** held for longer than is good for the unit */
   readonly tooLong: boolean;
 }
@@ -34,8 +34,8 @@ export interface CoastStop {
   readonly fromKmh: number;
   readonly downshifts: number;
   /** greatest change of the output's acceleration within half a second, rpm/s; undefined at low rates */
-  readonly worstJoltRpmPerS: number | undefined;
-  readonly worstAtS: number | undefined;
+  readonly worstJoltRpmPerS?: number | undefined;
+  readonly worstAtS?: number | undefined;
 }
 
 const STANDSTILL_RPM = 40;
