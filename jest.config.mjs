@@ -2,9 +2,9 @@ const transform = { "^.+\\.tsx?$": new URL("scripts/jest-transform.mjs", import.
 const room = (displayName) => ({
   displayName,
   rootDir: displayName,
-  testMatch: ["<rootDir>/src/**/*.test.ts"],
+  testMatch: ["<rootDir>/src/**/*.test.ts", "<rootDir>/src/**/*.test.tsx"],
   testEnvironmentOptions: { customExportConditions: ["gearsense-source", "node", "node-addons"] },
-  extensionsToTreatAsEsm: [".ts"],
+  extensionsToTreatAsEsm: [".ts", ".tsx"],
   transform,
 });
 // logs are made within tests: on a busy machine that takes its time, and the limit only ends what hangs

@@ -3,11 +3,15 @@
 import swcJest from "@swc/jest";
 
 const OWN = "const { Math, Number, Float64Array, Infinity, NaN } = globalThis;";
-const options = {
-  jsc: { target: "es2022", parser: { syntax: "typescript", tsx: false } },
+const options = (tsx) => ({
+  jsc: {
+    target: "es2022",
+    parser: { syntax: "typescript", tsx },
+    transform: { react: { runtime: "automatic" } },
+  },
   module: { type: "es6" },
   sourceMaps: "inline",
-};
+});
 
 // one deliberate change of one file, by scripts/mutants.ts
 const mutant = process.env.MUTANT ? JSON.parse(process.env.MUTANT) : undefined;
@@ -18,12 +22,14 @@ const changed = (source, path) =>
 
 export default {
   createTransformer() {
-    const swc = swcJest.createTransformer(options);
+    const [swc, swcX] = [false, true].map((tsx) => swcJest.createTransformer(options(tsx)));
+    const by = (path) => (path.endsWith("x") ? swcX : swc);
     const own = (result) => ({ ...result, code: `${OWN}${result.code}` });
     return {
       ...swc,
-      process: (source, path, ...more) => own(swc.process(changed(source, path), path, ...more)),
-      processAsync: async (source, path, ...more) => own(await swc.processAsync(changed(source, path), path, ...more)),
+      process: (source, path, ...more) => own(by(path).process(changed(source, path), path, ...more)),
+      processAsync: async (source, path, ...more) =>
+        own(await by(path).processAsync(changed(source, path), path, ...more)),
       getCacheKey: (...args) => `${swc.getCacheKey(...args)}own${process.env.MUTANT ?? ""}`,
     };
   },

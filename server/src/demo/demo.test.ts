@@ -4,25 +4,32 @@ import { readFileSync } from "node:fs";
 import type { JobSummaryView, JobView, ProofView, SuspectsView } from "@gearsense/contract";
 import { elementsIn } from "@gearsense/core/unit";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
+import type { Knex } from "knex";
+import { connect } from "../db/connect.ts";
 import { loadLibrary } from "../library/load.ts";
+import { prepare } from "../prepare.ts";
 import { type Agent, agentOf, applicationOn, freshDatabase, inline, jobList } from "../testing/harness.ts";
 import { demoSignIns, loadDemo } from "./load.ts";
 
 const scenario = JSON.parse(readFileSync(new URL("../../../library/demo/scenario.json", import.meta.url), "utf8"));
 const library = loadLibrary();
 let close: () => Promise<void>;
+let url: string;
+let db: Knex;
 let iona: Agent;
 let jobs: Map<string, JobSummaryView>;
 
 beforeAll(async () => {
-  const { url, db, drop } = await freshDatabase();
+  const made = await freshDatabase(true);
+  ({ url, db } = made);
+  await prepare(db, url, async () => undefined);
   await loadDemo(db, library, inline, Date.parse("2026-11-25T08:00:00Z"));
-  const made = await applicationOn(db, url, { now: () => new Date("2026-11-25T08:00:00Z") });
+  const running = await applicationOn(db, url, { now: () => new Date("2026-11-25T08:00:00Z") });
   close = async () => {
-    await made.close();
-    await drop();
+    await running.close();
+    await made.drop();
   };
-  iona = agentOf(made.app);
+  iona = agentOf(running.app);
   await iona.post("/api/session").send({ signIn: "iona", password: scenario.password }).expect(200);
   jobs = new Map((await jobList(iona)).map((j) => [j.number, j]));
 });
@@ -107,4 +114,21 @@ describe("demo", () => {
       expect(comparison?.fresh).toEqual([]);
     },
   );
+});
+
+it("a filled database is brought up to date again without loss, and the demo is loaded once only", async () => {
+  const count = async () =>
+    Promise.all(
+      ["shop", "account", "vehicle", "job", "entry", "log", "log_chunk", "analysis"].map(async (t) =>
+        Number((await db(t).count("* as n").first())?.n),
+      ),
+    );
+  const before = await count();
+  expect(before.every((n) => n > 0)).toBe(true);
+  const second = connect(url);
+  await prepare(second, url, async () => {
+    expect(await loadDemo(second, library, inline, Date.now())).toBe(false);
+  });
+  await second.destroy();
+  expect(await count()).toEqual(before);
 });

@@ -2,19 +2,7 @@
 
 import { API } from "@gearsense/contract";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
-import { connect, migrate } from "../db/connect.ts";
-import { loadDemo } from "../demo/load.ts";
-import { loadLibrary } from "../library/load.ts";
-import {
-  type Agent,
-  freshDatabase,
-  type Harness,
-  inline,
-  jobList,
-  newJob,
-  openJob,
-  startHarness,
-} from "../testing/harness.ts";
+import { type Agent, type Harness, jobList, newJob, openJob, startHarness } from "../testing/harness.ts";
 
 let h: Harness;
 let iona: Agent;
@@ -176,28 +164,4 @@ it("the description of the API names every route and its errors", async () => {
     expect(operation.responses.default.content["application/json"].schema.$ref).toMatch(/ApiError/);
   }
   expect(body.components.schemas.UnitFile.properties.gears).toBeDefined();
-});
-
-it("migrates a filled database forwards again without loss, and loads the demo once only", async () => {
-  const { url, db, drop } = await freshDatabase(true);
-  try {
-    await migrate(db);
-    const library = loadLibrary();
-    expect(await loadDemo(db, library, inline, Date.parse("2026-11-25T08:00:00Z"))).toBe(true);
-    const count = async () =>
-      Promise.all(
-        ["shop", "account", "vehicle", "job", "entry", "log", "log_chunk", "analysis"].map(async (t) =>
-          Number((await db(t).count("* as n").first())?.n),
-        ),
-      );
-    const before = await count();
-    expect(before.every((n) => n > 0)).toBe(true);
-    const second = connect(url);
-    await migrate(second);
-    await second.destroy();
-    expect(await loadDemo(db, library, inline, Date.now())).toBe(false);
-    expect(await count()).toEqual(before);
-  } finally {
-    await drop();
-  }
 });

@@ -1,4 +1,5 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 
 export interface Shortcut {
   /** as `KeyboardEvent.key` gives it */
@@ -15,10 +16,10 @@ interface Registry {
 
 const Context = createContext<Registry | undefined>(undefined);
 
-const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 const inDialog = (target: EventTarget | null) =>
   target instanceof HTMLElement && target.closest("[role=dialog]") !== null;
+
+const HAS_ENTER = "button,a,[role=radio],summary";
 
 /** Keys of the whole application. They rest while somebody types, and within a dialog. */
 export function ShortcutProvider({ children }: { children: ReactNode }) {
@@ -34,19 +35,26 @@ export function ShortcutProvider({ children }: { children: ReactNode }) {
     }),
     [],
   );
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || typing(e.target) || inDialog(e.target)) return;
-      if (e.key === "Enter" && e.target instanceof HTMLElement && e.target.closest("button,a,[role=radio],summary"))
-        return;
+  useHotkeys(
+    "*",
+    (e) => {
       const hit = registry.list().find((s) => s.key === e.key);
       if (!hit) return;
       e.preventDefault();
       hit.run();
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, [registry]);
+    },
+    {
+      // a form field has its own keys; the library leaves those alone by itself
+      ignoreEventWhen: (e) =>
+        e.defaultPrevented ||
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        inDialog(e.target) ||
+        (e.key === "Enter" && e.target instanceof HTMLElement && e.target.closest(HAS_ENTER) !== null),
+    },
+    [registry],
+  );
   return <Context value={registry}>{children}</Context>;
 }
 

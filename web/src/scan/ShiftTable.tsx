@@ -1,15 +1,34 @@
-import type { Analysis } from "@gearsense/core/drive";
+import type { Analysis, Shift } from "@gearsense/core/drive";
 import { gearByName, type Unit } from "@gearsense/core/unit";
+import {
+  type ColumnDef,
+  getCoreRowModel,
+  getSortedRowModel,
+  type SortingState,
+  useReactTable,
+} from "@tanstack/react-table";
 import clsx from "clsx";
 import { ChevronDown, ChevronRight } from "lucide-react";
 import { Fragment, useMemo, useState } from "react";
 import { useSettings } from "../settings/settings.tsx";
 import { Button } from "../shared/controls.tsx";
 import { ShiftDetail } from "./ShiftDetail.tsx";
-import { overLimit, SHIFT_COLUMNS, type ShiftSort, shiftRows, usualWords } from "./shift-rows.ts";
+import { overLimit, SHIFT_COLUMNS, shownShifts, usualWords } from "./shift-rows.ts";
 import type { StripData } from "./worker/messages.ts";
 
 const FIRST_ROWS = 60;
+const SORTED: Readonly<Record<string, "ascending" | "descending">> = { asc: "ascending", desc: "descending" };
+
+/** What was not measured stands last, whichever way it is sorted. */
+const columnDef = (c: (typeof SHIFT_COLUMNS)[number]): ColumnDef<Shift> => ({
+  id: c.id,
+  header: c.label,
+  accessorFn: c.of,
+  sortUndefined: "last",
+  sortingFn: c.id === "name" ? "text" : "basic",
+  // the worst first; time and name from the beginning
+  sortDescFirst: c.id !== "at" && c.id !== "name",
+});
 
 /** Every shift, to be sorted and filtered; a row opens its two seconds. */
 export function ShiftTable({
@@ -24,19 +43,30 @@ export function ShiftTable({
   onShow: (startS: number, endS: number) => void;
 }) {
   const { show } = useSettings();
-  const [sort, setSort] = useState<ShiftSort>({ by: "at", down: false });
+  const [sorting, setSorting] = useState<SortingState>([{ id: "at", desc: false }]);
   const [name, setName] = useState("");
   const [onlyOver, setOnlyOver] = useState(false);
   const [open, setOpen] = useState<number | undefined>();
   const [all, setAll] = useState(false);
   const names = useMemo(() => [...new Set(analysis.shifts.map((s) => s.name))].sort(), [analysis]);
-  const rows = useMemo(
-    () => shiftRows(analysis.shifts, unit, { name, onlyOver, sort }),
-    [analysis, unit, name, onlyOver, sort],
-  );
-  if (analysis.shifts.length === 0) return <p className="text-quiet">No shift was commanded.</p>;
+  const data = useMemo(() => shownShifts(analysis.shifts, unit, { name, onlyOver }), [analysis, unit, name, onlyOver]);
   // what this unit never shows has no column
-  const columns = SHIFT_COLUMNS.filter((c) => analysis.shifts.some((s) => c.of(s) !== undefined));
+  const columns = useMemo(
+    () => SHIFT_COLUMNS.filter((c) => analysis.shifts.some((s) => c.of(s) !== undefined)),
+    [analysis],
+  );
+  const table = useReactTable({
+    data,
+    columns: useMemo(() => columns.map(columnDef), [columns]),
+    state: { sorting },
+    onSortingChange: setSorting,
+    enableSortingRemoval: false,
+    getRowId: (s) => String(s.commandS),
+    getCoreRowModel: getCoreRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+  });
+  if (analysis.shifts.length === 0) return <p className="text-quiet">No shift was commanded.</p>;
+  const rows = table.getSortedRowModel().rows.map((r) => r.original);
   const listed = all ? rows : rows.slice(0, FIRST_ROWS);
   return (
     <section aria-label="Shifts">
@@ -71,24 +101,21 @@ export function ShiftTable({
         <thead>
           <tr className="border-b border-ink">
             <th className="w-8" aria-label="Open" />
-            {columns.map((c) => (
-              <th
-                key={c.id}
-                aria-sort={sort.by === c.id ? (sort.down ? "descending" : "ascending") : "none"}
-                className="pr-2"
-              >
-                <button
-                  type="button"
-                  className="label min-h-11 text-left underline decoration-field underline-offset-4"
-                  onClick={() =>
-                    setSort((s) => ({ by: c.id, down: s.by === c.id ? !s.down : c.id !== "at" && c.id !== "name" }))
-                  }
-                >
-                  {c.label}
-                  {sort.by === c.id ? (sort.down ? " ↓" : " ↑") : ""}
-                </button>
-              </th>
-            ))}
+            {table.getFlatHeaders().map(({ column }) => {
+              const sorted = column.getIsSorted();
+              return (
+                <th key={column.id} aria-sort={SORTED[String(sorted)] ?? "none"} className="pr-2">
+                  <button
+                    type="button"
+                    className="label min-h-11 text-left underline decoration-field underline-offset-4"
+                    onClick={column.getToggleSortingHandler()}
+                  >
+                    {String(column.columnDef.header)}
+                    {sorted === "desc" ? " ↓" : sorted === "asc" ? " ↑" : ""}
+                  </button>
+                </th>
+              );
+            })}
           </tr>
         </thead>
         <tbody>

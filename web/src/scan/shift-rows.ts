@@ -25,11 +25,6 @@ export const SHIFT_COLUMNS: readonly Column[] = [
   { id: "fluid", label: "Fluid", of: (s) => s.fluidC, quantity: "temperature" },
 ];
 
-export interface ShiftSort {
-  readonly by: string;
-  readonly down: boolean;
-}
-
 /** Which measures of a shift are over the limits of the unit file. */
 export function overLimit(s: Shift, unit: Unit): ReadonlySet<string> {
   const limit = unit.limits.shifts?.[s.name] ?? unit.limits.shiftDefault;
@@ -41,21 +36,13 @@ export function overLimit(s: Shift, unit: Unit): ReadonlySet<string> {
   return over;
 }
 
-/** The shifts to be shown, in their order. What was not measured stands last, whichever way it is sorted. */
-export function shiftRows(
+/** The shifts of a name, or of all; or only those over a limit. */
+export function shownShifts(
   shifts: readonly Shift[],
   unit: Unit,
-  { name, onlyOver, sort }: { readonly name: string; readonly onlyOver: boolean; readonly sort: ShiftSort },
+  { name, onlyOver }: { readonly name: string; readonly onlyOver: boolean },
 ): Shift[] {
-  const column = SHIFT_COLUMNS.find((c) => c.id === sort.by) ?? (SHIFT_COLUMNS[1] as Column);
-  const sign = sort.down ? -1 : 1;
-  return shifts
-    .filter((s) => (name === "" || s.name === name) && (!onlyOver || overLimit(s, unit).size > 0))
-    .sort((a, b) => {
-      const [x, y] = [column.of(a), column.of(b)];
-      if (x === undefined || y === undefined) return Number(x === undefined) - Number(y === undefined);
-      return sign * (typeof x === "string" ? x.localeCompare(String(y)) : x - Number(y));
-    });
+  return shifts.filter((s) => (name === "" || s.name === name) && (!onlyOver || overLimit(s, unit).size > 0));
 }
 
 /** Beside sound units of its kind: nobody sees a tenth of a second in a column of figures. */
