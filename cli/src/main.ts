@@ -1,5 +1,5 @@
 import { parseArgs } from "node:util";
-import { publishedSchema, UnitFile } from "@gearsense/contract";
+import { ProcedureFile, publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe, readBus } from "./analyze.ts";
 import { describeDiagnosis, diagnoseFile } from "./diagnose.ts";
@@ -11,6 +11,7 @@ import {
   evaluateProof,
   evaluateWorlds,
 } from "./evaluate.ts";
+import { checkProcedureFile, describePlan, planFor } from "./procedures.ts";
 import { describeProof, proveFiles } from "./prove.ts";
 import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { describeUnit, readUnit } from "./units.ts";
@@ -44,7 +45,14 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
 ./gearsense unit check FILE.unit.json
   says what is wrong with a unit file, by path, or what its gear train gives; exit code 2 when it is refused
 ./gearsense unit schema
-  prints the JSON Schema of a unit file`;
+  prints the JSON Schema of a unit file
+./gearsense procedure check FILE.procedure.json
+  says what is wrong with a procedure among those of the library, by place; exit code 2 when it is refused
+./gearsense procedure schema
+  prints the JSON Schema of a procedure
+./gearsense plan --unit UNIT --repair REPAIR[+REPAIR] [--strategy PROCEDURE]… [--json]
+  how repairs are done on a unit: what they share once, every removal with its refit, in an order that saves the lift and uses
+  waits; exit code 2 when there is no way`;
 
 function analyze(args: string[]): string {
   const { values, positionals } = parseArgs({
@@ -102,6 +110,31 @@ function unit(args: string[]): string {
   if (what === "schema" && !file) return JSON.stringify(publishedSchema(UnitFile, "Gearsense unit file"), null, 1);
   if (what === "check" && file && more.length === 0) return describeUnit(readUnit(file, "\n"));
   throw new UsageError("Say what to do: ./gearsense unit check FILE.unit.json, or ./gearsense unit schema");
+}
+
+function procedure(args: string[]): string {
+  const [what, file, ...more] = args;
+  if (what === "schema" && !file) return JSON.stringify(publishedSchema(ProcedureFile, "Gearsense procedure"), null, 1);
+  if (what === "check" && file && more.length === 0) return checkProcedureFile(file);
+  throw new UsageError(
+    "Say what to do: ./gearsense procedure check FILE.procedure.json, or ./gearsense procedure schema",
+  );
+}
+
+function plan(args: string[]): string {
+  const { values } = parseArgs({
+    args,
+    options: {
+      unit: { type: "string" },
+      repair: { type: "string" },
+      strategy: { type: "string", multiple: true, default: [] },
+      json: { type: "boolean" },
+    },
+  });
+  if (!values.unit || !values.repair)
+    throw new UsageError("Name unit and repair: ./gearsense plan --unit UNIT --repair REPAIR[+REPAIR]");
+  const planned = planFor(values.unit, values.repair, values.strategy);
+  return values.json ? JSON.stringify(planned, null, 1) : describePlan(values.unit, planned);
 }
 
 async function evaluation(args: string[], tell: (line: string) => void): Promise<string> {
@@ -205,6 +238,8 @@ export async function run(
     else if (command === "analyze") out(analyze(args));
     else if (command === "simulate") out(simulate(args));
     else if (command === "unit") out(unit(args));
+    else if (command === "procedure") out(procedure(args));
+    else if (command === "plan") out(plan(args));
     else if (command === "diagnose") out(diagnose(args));
     else if (command === "prove") out(prove(args));
     else if (command === "evaluate") out(await evaluation(args, err));

@@ -3,6 +3,7 @@ import type { Report } from "@gearsense/core/report";
 import type { Knowledge, OrderCosts } from "@gearsense/core/suspect";
 import { z } from "zod";
 import { NewEntry, TypedBodies } from "./entries.ts";
+import { PlanView } from "./procedure-file.ts";
 import { Id, Span } from "./quantities.ts";
 import { ImportProfileFile, ReadingSchema } from "./reading-file.ts";
 import { ROUTES } from "./routes.ts";
@@ -332,6 +333,18 @@ export const API = {
     summary: "JSON Schema of a unit file",
     role: undefined,
     response: z.record(z.string(), z.unknown()).meta({ id: "JsonSchema" }),
+  }),
+  procedureSchema: route({
+    ...ROUTES.procedureSchema,
+    summary: "JSON Schema of a procedure",
+    role: undefined,
+    response: z.record(z.string(), z.unknown()).meta({ id: "ProcedureSchema" }),
+  }),
+  plan: route({
+    ...ROUTES.plan,
+    summary: "How the decided repairs are done, step by step",
+    role: "viewer",
+    response: PlanView,
   }),
   cautions: route({
     ...ROUTES.cautions,

@@ -299,6 +299,16 @@ export const TypedBodies = {
       )
       .max(40),
   }),
+  plan: z.object({ ways: z.array(Text(40)).max(20) }),
+  step: z.object({
+    step: Filled(81, "The step"),
+    title: Filled(120, "What the step is"),
+    minutes,
+    values: z.array(z.object({ id: Filled(40, "The value"), name: Filled(120, "The value"), value: Text(60) })).max(8),
+    trouble: z.array(Filled(60, "What went wrong")).max(8),
+    note: Text(1000),
+    passed: Text(400),
+  }),
   "road-test": z.object({
     drives: z
       .array(
@@ -391,6 +401,8 @@ export const EntrySchema = z
     entry("sources", TypedBodies.sources),
     entry("estimate", TypedBodies.estimate),
     entry("decision", TypedBodies.decision),
+    entry("plan", TypedBodies.plan),
+    entry("step", TypedBodies.step),
     entry("work", TypedBodies.work),
     entry("road-test", TypedBodies["road-test"]),
     entry("proof", TypedBodies.proof),
@@ -423,6 +435,8 @@ export const NewEntry = z
     write("sources", TypedBodies.sources),
     write("estimate", TypedBodies.estimate),
     write("decision", TypedBodies.decision),
+    write("plan", TypedBodies.plan),
+    write("step", TypedBodies.step),
     write("work", TypedBodies.work),
     write("road-test", TypedBodies["road-test"]),
     write("proof", TypedBodies.proof),

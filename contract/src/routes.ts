@@ -40,6 +40,8 @@ export const ROUTES = {
   unitVersions: { method: "get", path: "/api/units/:unit/versions" },
   unitVersion: { method: "get", path: "/api/units/:unit/versions/:version" },
   unitSchema: { method: "get", path: "/api/schemas/unit.json" },
+  procedureSchema: { method: "get", path: "/api/schemas/procedure.json" },
+  plan: { method: "get", path: "/api/jobs/:jobId/plan" },
   cautions: { method: "get", path: "/api/cautions" },
   openapi: { method: "get", path: "/api/openapi.json" },
 } as const;

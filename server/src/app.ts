@@ -1,5 +1,6 @@
 import { randomUUID } from "node:crypto";
-import { API, openApiDocument } from "@gearsense/contract";
+import { API, openApiDocument, ProcedureFile, publishedSchema } from "@gearsense/contract";
+import { foldJob } from "@gearsense/core/job";
 import compression from "compression";
 import express, { type Express } from "express";
 import helmet from "helmet";
@@ -16,6 +17,7 @@ import { errorHandler, HttpError } from "./http/errors.ts";
 import { createMetrics } from "./http/metrics.ts";
 import { mounter } from "./http/mount.ts";
 import { sameOriginOnly } from "./http/same-origin.ts";
+import { planView } from "./jobs/plan.ts";
 import { mountJobs } from "./jobs/routes.ts";
 import { createJobService } from "./jobs/service.ts";
 import { createJudgementService } from "./judgement/service.ts";
@@ -67,7 +69,7 @@ export function createServices(library: Library, threads: Threads, now: () => Da
   const { analyse, judge, orders, unpackJob, drawPdf } = threads;
   const asked = ask ?? atOnce(() => workers);
   const units = createUnitService(library, now);
-  const jobs = createJobService(units, now);
+  const jobs = createJobService(units, library.procedures, now);
   const logs = createLogService(jobs, units, analyse, asked, now);
   const judgement = createJudgementService(jobs, logs, library, judge, orders);
   const reports = createReportService(jobs, logs, judgement, library, drawPdf, asked, now);
@@ -179,6 +181,12 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
     await services.jobs(scope).record(params.jobId);
     return { work: await queue.ofJob(scope.shopId, params.jobId) };
   });
+  mount(API.plan, async ({ scope, params }) => {
+    const { unit } = await services.jobs(scope).record(params.jobId);
+    return planView(library.procedures, unit, foldJob(await services.jobs(scope).entries(params.jobId)));
+  });
+  const procedureSchema = publishedSchema(ProcedureFile, "Gearsense procedure");
+  mount(API.procedureSchema, async () => procedureSchema);
   mountUnits(mount, services.units);
   mountProfiles(mount, parts.now);
   mount(API.cautions, async () => ({

@@ -334,6 +334,22 @@ export interface EntryBodies {
     }[];
     readonly note: string;
   };
+  /** which ways to their ends were chosen, by the ids of procedures */
+  plan: { readonly ways: readonly string[] };
+  /** a step of the plan that is done */
+  step: {
+    /** "procedure/step" */
+    readonly step: string;
+    readonly title: string;
+    /** as it really took; null: not taken */
+    readonly minutes: number | null;
+    readonly values: readonly { readonly id: string; readonly name: string; readonly value: string }[];
+    /** what went wrong on the way: seized, broke, missing … */
+    readonly trouble: readonly string[];
+    readonly note: string;
+    /** why its hold was passed though its value does not open it; empty: it was not passed */
+    readonly passed: string;
+  };
   proof: {
     /** null: no log, it rests on the road test */
     readonly beforeLogId: string | null;
@@ -382,7 +398,7 @@ export const codeKey = ({ code, module }: Pick<EntryBodies["code"], "code" | "mo
 export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], unique: string): string {
   const b = body as Partial<
     Record<
-      "code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId" | "repairId" | "by" | "optionId",
+      "code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId" | "repairId" | "by" | "optionId" | "step",
       string
     >
   >;
@@ -407,6 +423,8 @@ export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], uniqu
       return `estimate:${b.optionId}`;
     case "caution":
       return `caution:${b.about}`;
+    case "step":
+      return `step:${b.step}`;
     case "work":
     case "note":
     case "retraction":

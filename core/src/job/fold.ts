@@ -25,6 +25,8 @@ export interface JobState {
   /** by option */
   readonly estimates: readonly EntryOf<"estimate">[];
   readonly decision: EntryOf<"decision"> | undefined;
+  readonly plan: EntryOf<"plan"> | undefined;
+  readonly steps: readonly EntryOf<"step">[];
   readonly work: readonly EntryOf<"work">[];
   /** of the work that was done last: one that is older says nothing of it */
   readonly roadTest: EntryOf<"road-test"> | undefined;
@@ -93,6 +95,8 @@ export function foldJob(entries: readonly Entry[]): JobState {
     sources: all("sources")[0],
     estimates: all("estimate"),
     decision: all("decision")[0],
+    plan: all("plan")[0],
+    steps: all("step"),
     work: all("work"),
     roadTest: all("road-test").find((e) => e.seq > workedAt),
     proof: all("proof")[0],

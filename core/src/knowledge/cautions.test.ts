@@ -1,5 +1,6 @@
 // Guards: every hazard of a check, a quick check or a repair has its caution, and those that need a tick are holds.
 import { describe, expect, it } from "@jest/globals";
+import { PROCEDURES } from "../procedure/testing/library.ts";
 import { libraryKnowledge } from "../testing/units.ts";
 
 const knowledge = libraryKnowledge();
@@ -113,7 +114,10 @@ describe("cautions of the library", () => {
       expect([s.id, /watch(?:es|ing)? from the side|stands beside/.test(s.says)]).toEqual([s.id, false]);
   });
   it("no caution stands unused", () => {
-    const used = new Set(steps.flatMap((s) => s.cautions));
+    const used = new Set([
+      ...steps.flatMap((s) => s.cautions),
+      ...PROCEDURES.flatMap((p) => p.steps.flatMap((s) => s.cautions ?? [])),
+    ]);
     expect(Object.keys(knowledge.cautions).filter((c) => !used.has(c))).toEqual([]);
   });
 });

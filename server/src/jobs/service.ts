@@ -17,11 +17,13 @@ import {
   untouched,
 } from "@gearsense/core/job";
 import { checkAgainstUnit } from "@gearsense/core/observe";
+import type { Procedure } from "@gearsense/core/procedure";
 import { type EarlierWork, earlierWork } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
 import type { UnitService } from "../units/service.ts";
+import { checkPlan } from "./plan.ts";
 import { checkReferences } from "./references.ts";
 import { createJobStore, type HeadsWanted, type JobHead, type JobRecord } from "./store.ts";
 
@@ -73,7 +75,7 @@ const noUnit = (unitId: string, field: string) =>
   });
 
 /** Jobs and what is written on their timelines. */
-export function createJobService(units: UnitService, now: () => Date) {
+export function createJobService(units: UnitService, procedures: readonly Procedure[], now: () => Date) {
   return (scope: ShopScope) => {
     const jobs = createJobStore(scope);
     const record = async (jobId: string): Promise<JobRecord> => {
@@ -123,6 +125,7 @@ export function createJobService(units: UnitService, now: () => Date) {
       source: Entry["source"],
       baseSeq: number | undefined,
       within = scope,
+      check: (entries: readonly Entry[]) => void = () => undefined,
     ): Promise<Entry> =>
       within.transaction(async (trx) => {
         const store = createJobStore(trx);
@@ -158,6 +161,7 @@ export function createJobService(units: UnitService, now: () => Date) {
             );
           }
         }
+        check(entries);
         const entry = {
           id,
           seq: (entries.at(-1)?.seq ?? 0) + 1,
@@ -269,7 +273,9 @@ export function createJobService(units: UnitService, now: () => Date) {
               "key-used",
               "idempotency-key: it was used for a write on another job. Nothing was stored; send it with a key of its own.",
             );
-          await append(jobId, author, input.kind, body, "typed", input.baseSeq, trx);
+          await append(jobId, author, input.kind, body, "typed", input.baseSeq, trx, (entries) =>
+            checkPlan(procedures, unit, entries, input),
+          );
           if (to) await correct(trx, jobId, body as EntryBodies["identity"], to);
         });
         return view(jobId);

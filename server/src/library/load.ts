@@ -1,11 +1,13 @@
 import { readdirSync, readFileSync } from "node:fs";
-import { parseKnowledge, UnitFile } from "@gearsense/contract";
+import { ProcedureFile, parseKnowledge, UnitFile } from "@gearsense/contract";
+import { checkProcedures, type Procedure } from "@gearsense/core/procedure";
 import { checkKnowledge, type Knowledge } from "@gearsense/core/suspect";
 import { checkUnit, type Unit } from "@gearsense/core/unit";
 
 export interface Library {
   readonly units: readonly Unit[];
   readonly knowledge: Knowledge;
+  readonly procedures: readonly Procedure[];
   unit(id: string): Unit | undefined;
 }
 
@@ -13,7 +15,7 @@ const FOLDER = new URL("../../../library/", import.meta.url);
 const json = (path: string): unknown => JSON.parse(readFileSync(new URL(path, FOLDER), "utf8"));
 
 /**
- * Reads unit files and diagnostic knowledge, and refuses to start with a faulty one.
+ * Reads unit files, diagnostic knowledge and procedures, and refuses to start with a faulty one.
  * @throws Error naming file, place and reason
  */
 export function loadLibrary(): Library {
@@ -37,5 +39,12 @@ export function loadLibrary(): Library {
   });
   const problems = checkKnowledge(knowledge);
   if (problems.length > 0) throw new Error(`library/knowledge: ${problems.join("; ")}`);
-  return { units, knowledge, unit: (id) => units.find((u) => u.id === id) };
+  const procedures = readdirSync(new URL("procedures/", FOLDER))
+    .filter((f) => f.endsWith(".procedure.json"))
+    .sort()
+    .map((file): Procedure => ProcedureFile.parse(json(`procedures/${file}`)));
+  const wrong = checkProcedures(procedures, units, knowledge);
+  if (wrong.length > 0)
+    throw new Error(`library/procedures: ${wrong.map((p) => `${p.place}: ${p.reason}`).join("; ")}`);
+  return { units, knowledge, procedures, unit: (id) => units.find((u) => u.id === id) };
 }

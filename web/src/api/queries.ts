@@ -24,6 +24,7 @@ export const keys = {
   analyses: (id: string, logId: string) => ["job", id, "analyses", logId] as const,
   profiles: ["import-profiles"] as const,
   work: (id: string) => ["work", id] as const,
+  plan: (id: string, of: string) => ["job", id, "plan", of] as const,
   report: (id: string, system: string, seq: number | undefined) => ["job", id, "report", system, seq] as const,
 };
 
@@ -82,6 +83,20 @@ export const useWork = (jobId: string, wanted: boolean) =>
     refetchInterval: 1000,
     gcTime: 0,
   });
+/** The plan of the decision and the ways that were chosen; ticks do not change it. */
+export function usePlan(jobId: string) {
+  const { data } = useJobQuery(jobId);
+  const newest = (kind: "decision" | "plan" | "identity" | "retraction") =>
+    data?.entries.findLast((e) => e.kind === kind)?.seq ?? 0;
+  const of = `${newest("decision")}.${newest("plan")}.${newest("identity")}.${newest("retraction")}`;
+  return useQuery({
+    queryKey: keys.plan(jobId, of),
+    queryFn: ({ signal }) => call("plan", { params: { jobId }, signal }),
+    enabled: data !== undefined,
+    placeholderData: keepOfJob(jobId),
+    retry: false,
+  });
+}
 export const useCatalogue = (jobId: string) =>
   useQuery({
     queryKey: keys.catalogue(jobId),

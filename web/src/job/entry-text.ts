@@ -60,6 +60,17 @@ export function entrySummary(e: Entry, system: UnitSystem): string {
       return `estimate: ${e.body.title}, ${e.body.lines.length} lines`;
     case "decision":
       return `decided: ${e.body.title}. ${e.body.reason}`;
+    case "plan":
+      return e.body.ways.length === 0 ? "plan: the usual ways" : `plan: ${e.body.ways.join(", ")}`;
+    case "step": {
+      const { title, minutes, values, trouble, passed } = e.body;
+      return [
+        `done: ${title}${minutes === null ? "" : ` (${minutes} min)`}`,
+        ...values.map((v) => `${v.name} ${v.value}`),
+        ...trouble,
+        ...(passed ? [`hold passed over: ${passed}`] : []),
+      ].join("; ");
+    }
     case "work":
       return `work: ${e.body.text} (${e.body.minutes} min)`;
     case "road-test":

@@ -1,7 +1,7 @@
 import { relearnAfter } from "@gearsense/core/decide";
-import type { EntryBodies } from "@gearsense/core/job";
+import type { EntryBodies, EntryOf } from "@gearsense/core/job";
 import type { Unit } from "@gearsense/core/unit";
-import { Plus, Trash2 } from "lucide-react";
+import { ListChecks, Plus, Trash2 } from "lucide-react";
 import { Link } from "react-router";
 import { useCatalogue, useSuspects } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
@@ -11,6 +11,7 @@ import { useEntryForm } from "../job/useEntryForm.ts";
 import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
 import { Button, EmptyState, Heading, TextArea, TextField } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
+import { Plan } from "./Plan.tsx";
 import { ToProve } from "./ToProve.tsx";
 
 interface PartText {
@@ -23,6 +24,15 @@ interface WorkText {
   minutes: string;
   parts: PartText[];
 }
+
+/** What the ticked steps say of the work. */
+const fromSteps = (steps: readonly EntryOf<"step">[]): Pick<WorkText, "text" | "minutes"> => ({
+  minutes: String(Math.round(steps.reduce((sum, s) => sum + (s.body.minutes ?? 0), 0))),
+  text: steps
+    .map((s) => [s.body.title, ...s.body.trouble, s.body.note].filter(Boolean).join(", "))
+    .join("; ")
+    .slice(0, 2000),
+});
 
 const EMPTY: WorkText = { text: "", minutes: "", parts: [] };
 const number = (t: string) => (t.trim() === "" ? Number.NaN : Number(t.replace(",", ".")));
@@ -55,30 +65,8 @@ export default function WorkStop() {
     return form.submit(body);
   };
   return (
-    <form
-      noValidate
-      onSubmit={(e) => {
-        e.preventDefault();
-        void submit();
-      }}
-    >
-      <Heading
-        title="Work"
-        actions={
-          mayEdit && (
-            <Button
-              tone="primary"
-              type="submit"
-              disabled={form.pending || unknown || holds.open.length > 0}
-              data-primary
-            >
-              Store the work
-            </Button>
-          )
-        }
-      >
-        {decision ? `Decided: ${decision.body.title}` : "No decision has been recorded."}
-      </Heading>
+    <div>
+      <Heading title="Work">{decision ? `Decided: ${decision.body.title}` : "No decision has been recorded."}</Heading>
       <div className="flex flex-col gap-4">
         {data && !data.levelKnown && repairs.some((r) => r.costly) && (
           <LevelMissing>This repair is costly, and a low level explains many faults.</LevelMissing>
@@ -91,7 +79,7 @@ export default function WorkStop() {
             , or record work that was done anyway.
           </EmptyState>
         )}
-        {mayEdit && repairs.length > 0 && <Cautions names={names} holds={holds} />}
+        {decision && <Plan />}
         {relearn && (
           <section aria-label="After the work" className="border border-rule bg-panel p-3">
             <h2 className="text-lg">
@@ -129,8 +117,19 @@ export default function WorkStop() {
             </p>
           </article>
         ))}
+        {mayEdit && repairs.length > 0 && <Cautions names={names} holds={holds} />}
         {mayEdit && (
-          <section aria-label="New work" className="flex flex-col gap-3 border border-rule bg-panel p-4">
+          <form
+            noValidate
+            aria-label="New work"
+            className="flex flex-col gap-3 border border-rule bg-panel p-4"
+            onSubmit={(e) => {
+              e.preventDefault();
+              void submit();
+            }}
+          >
+            <h2 className="text-xl">What was done</h2>
+            <p className="text-quiet">Goes to the report and ends the work: the proof is next.</p>
             <FormStatus form={form} />
             <HoldsOpen holds={holds} />
             <div className="grid gap-3 sm:grid-cols-[1fr_140px]">
@@ -180,16 +179,30 @@ export default function WorkStop() {
                 </Button>
               </div>
             ))}
-            <div>
+            <div className="flex flex-wrap gap-3">
               <Button onClick={() => set({ parts: [...value.parts, { name: "", quantity: "1", cost: "" }] })}>
                 <Plus aria-hidden="true" className="size-5" />
                 Add a part
               </Button>
+              {state.steps.length > 0 && (
+                <Button onClick={() => set(fromSteps(state.steps))}>
+                  <ListChecks aria-hidden="true" className="size-5" />
+                  Minutes and text from the plan
+                </Button>
+              )}
+              <Button
+                tone="primary"
+                type="submit"
+                disabled={form.pending || unknown || holds.open.length > 0}
+                {...(decision ? {} : { "data-primary": true })}
+              >
+                Store the work
+              </Button>
             </div>
-          </section>
+          </form>
         )}
         <ToProve />
       </div>
-    </form>
+    </div>
   );
 }
