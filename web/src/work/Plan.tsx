@@ -17,7 +17,8 @@ import type { Unit } from "@gearsense/core/unit";
 import clsx from "clsx";
 import { Check, Clock, Hand } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { usePlan } from "../api/queries.ts";
+import { toast } from "sonner";
+import { usePlan, useSession } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
@@ -53,9 +54,8 @@ const hours = (minutes: number) => {
 
 /** The decision as steps: what may be done now, one of them large, and what is done. */
 export function Plan() {
-  const { job, state, mayEdit } = useJob();
+  const { job } = useJob();
   const { data, error } = usePlan(job.id);
-  const [chosen, setChosen] = useState<string | undefined>();
   if (error)
     return (
       <Notice tone="stop" title="The plan cannot be made" live>
@@ -65,12 +65,27 @@ export function Plan() {
   if (!data) return <p role="status">Making the plan …</p>;
   if (data.steps.length === 0)
     return <p className="text-quiet">No procedure does this repair yet: record what was done below.</p>;
+  return <Steps data={data} />;
+}
+
+function Steps({ data }: { data: PlanOfJob }) {
+  const { job, state, mayEdit } = useJob();
+  const { data: session } = useSession();
+  const [chosen, setChosen] = useState<string | undefined>();
+  const shown = useRef<string | undefined>(undefined);
   const plan = { steps: data.steps, procedures: [], repairs: [], unitId: job.unitId } as unknown as CorePlan;
   const done = new Map(state.steps.map((s) => [s.body.step, s]));
   const doneKeys = new Set(done.keys());
   const rank = new Map(data.order.map((o, i) => [o.key, i]));
   const open = openSteps(plan, doneKeys).sort((a, b) => (rank.get(a.key) ?? 0) - (rank.get(b.key) ?? 0));
   const now = open.find((s) => s.key === chosen) ?? open[0];
+  const me = session?.account.name;
+  // the step that stood here was ticked by somebody else: said, for the card goes on to the next
+  useEffect(() => {
+    const other = state.steps.find((s) => s.body.step === shown.current && s.author !== me);
+    if (other) toast(`${other.author} has ticked “${other.body.title}” meanwhile.`);
+    shown.current = now?.key;
+  }, [state.steps, me, now?.key]);
   const own = data.steps.filter((s) => doneKeys.has(s.key)).length;
   const left = data.steps.filter((s) => !doneKeys.has(s.key));
   return (
