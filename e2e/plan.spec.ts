@@ -1,5 +1,5 @@
 // The plan of a decision, followed: a way is chosen, holds hold, two people tick at once, the report says what was passed over.
-import type { JobView } from "@gearsense/contract";
+import type { JobView, PlanOfJob } from "@gearsense/contract";
 import { type BrowserContext, expect, type Page, test } from "@playwright/test";
 import { entry, newJob, serious, signedIn } from "./support.ts";
 
@@ -17,6 +17,31 @@ async function decided(context: BrowserContext, repairId: string): Promise<JobVi
     levelKnown: true,
   });
   return job;
+}
+
+/** Does the plan in its suggested order as far as a step, behind the interface. */
+async function upTo(context: BrowserContext, jobId: string, stop: string): Promise<void> {
+  const { steps, order } = (await (await context.request.get(`/api/jobs/${jobId}/plan`)).json()) as PlanOfJob;
+  const typed: Record<string, string> = { "level-window": "40", "safe-drain": "45", "pan-drain": "4.0" };
+  const done = new Set<string>();
+  for (let more = true; more; ) {
+    const next = order
+      .map((o) => steps.find((s) => s.key === o.key))
+      .find((s) => s && s.key !== stop && !done.has(s.key) && s.before.every((b) => done.has(b)));
+    more = next !== undefined;
+    if (!next) break;
+    const values = (next.record ?? []).map(({ id, name, quantity, options, limit }) => ({
+      id,
+      name,
+      value: quantity === "choice" ? (options?.[0] ?? "") : (typed[limit ?? ""] ?? "1"),
+    }));
+    const body = { step: next.key, title: next.title, minutes: 5, values, trouble: [], note: "", passed: "" };
+    const stored = await context.request.post(`/api/jobs/${jobId}/entries`, {
+      data: { kind: "step", body, baseSeq: 0 },
+    });
+    expect(stored.status(), await stored.text()).toBe(200);
+    done.add(next.key);
+  }
 }
 
 const card = (page: Page, title: string) => page.getByRole("article", { name: title });
@@ -62,6 +87,18 @@ test("a converter by two persons: the level is a hold, hot fluid is not let out 
     await expect(card(page, title)).toBeHidden();
   }
   const parts = card(page, "Parts, one-time parts and fluid are here and compared");
+  // the wrong bolt is found before the vehicle is apart
+  await parts.getByText("Does the new bolt fit?").click();
+  await parts.getByLabel("Bolt of the unit file").selectOption({ label: "Bell housing bolt, M10 × 1.5 × 60" });
+  await parts.getByLabel("Thread of the new bolt").fill("M10 × 1.25");
+  await parts.getByLabel("Its length under the head, mm").fill("70");
+  await parts.getByLabel("What it clamps, mm").fill("38");
+  await parts.getByLabel("Full thread of the hole, mm").fill("25");
+  await expect(parts.getByText(/Pitch 1\.25 where the hole has 1\.5/)).toBeVisible();
+  await expect(parts.getByText("Too long by 7.0 mm: it bottoms out and clamps nothing.")).toBeVisible();
+  await parts.getByLabel("Thread of the new bolt").fill("M10 × 1.5");
+  await parts.getByLabel("Its length under the head, mm").fill("60");
+  await expect(parts.getByText(/It fits: 22\.0 mm of thread/)).toBeVisible();
   await parts.getByRole("checkbox", { name: /All that is needed is here/ }).check();
   await done(page).click();
 
@@ -109,4 +146,24 @@ test("two people tick one job at once, one of them on a phone", async ({ page, c
   const { entries } = (await (await context.request.get(`/api/jobs/${job.id}`)).json()) as JobView;
   expect(entries.filter((e) => e.kind === "step")).toHaveLength(1);
   await second.close();
+});
+
+test("bolts go back by the map, pass by pass; how far they are outlives a reload", async ({ page, context }) => {
+  const job = await decided(context, "reseal-pan");
+  await upTo(context, job.id, "pan-down/pan-on");
+  await page.goto(`/jobs/${job.id}/work`);
+  const map = page.getByRole("region", { name: "Torque map: Pan bolt" });
+  await expect(map.getByRole("img", { name: /Order of tightening: by the unit file/ })).toBeVisible();
+  for (let i = 0; i < 28; i++) await map.getByRole("button", { name: /^Bolt \d+ of 14 done/ }).click();
+  await expect(map.getByText("3.0 N·m · 2.2 lbf·ft · 27 lbf·in")).toBeVisible();
+  await map.getByRole("button", { name: "Bolt 1 of 14 clicked" }).click();
+  await page.reload();
+  await expect(map.getByRole("button", { name: "Bolt 2 of 14 clicked" })).toBeVisible();
+  await map.getByText("Extension in line on the wrench").click();
+  await map.getByLabel("Wrench, square to grip, mm").fill("300");
+  await map.getByLabel("Extension, mm").fill("100");
+  await expect(map.getByText(/2\.3 N·m .*set at the wrench for 3\.0 N·m/)).toBeVisible();
+  await map.getByRole("button", { name: "Back one" }).click();
+  await expect(map.getByRole("button", { name: "Bolt 1 of 14 clicked" })).toBeVisible();
+  expect(await serious(page)).toEqual([]);
 });

@@ -34,7 +34,7 @@ export {
   readRunning,
 } from "./level.ts";
 export type { Lost, Refill } from "./refill.ts";
-export { DRAIN_OFF, panFasteners, panSealText, refillOf, turnOf } from "./refill.ts";
+export { DRAIN_OFF, panFasteners, panSealText, refillOf } from "./refill.ts";
 export {
   exchangeLitresFor,
   freshnessCurve,

@@ -12,7 +12,6 @@ import {
   panFasteners,
   panSealText,
   refillOf,
-  turnOf,
 } from "./index.ts";
 
 const six = libraryUnit("brae-p6");
@@ -73,21 +72,6 @@ describe("bolts of the pan", () => {
   it("are in every unit that has a pan, each turned once", () => {
     for (const unit of libraryUnits().filter((u) => u.fasteners)) {
       expect(panFasteners(unit).length).toBeGreaterThan(0);
-      for (const f of panFasteners(unit)) {
-        const turn = turnOf(f);
-        if (turn) expect([...turn].sort((a, b) => a - b)).toEqual(turn.map((_, i) => i + 1));
-      }
     }
-  });
-  it("follow the order of the unit file, else go from the middle outwards", () => {
-    const base = { id: "pan", name: "Pan bolt", thread: "M6", lengthMm: 20, count: 3, torqueNm: 10 };
-    const positionsMm = [
-      [100, 0],
-      [10, 0],
-      [50, 0],
-    ] as const;
-    expect(turnOf({ ...base, positionsMm })).toEqual([3, 1, 2]);
-    expect(turnOf({ ...base, positionsMm, order: [2, 0, 1] })).toEqual([2, 3, 1]);
-    expect(turnOf(base)).toBeUndefined();
   });
 });

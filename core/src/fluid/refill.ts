@@ -69,20 +69,3 @@ export function panSealText(unit: Unit): string {
       return "The unit file does not say what seals the pan: look at what comes off and ask the maker’s data. Never sealant on a gasket unless they say so.";
   }
 }
-
-/** Position in which each bolt is turned, by its place: from the order of the maker, else crosswise from the middle out. */
-export function turnOf(f: Fastener): number[] | undefined {
-  const places = f.positionsMm;
-  if (!places) return undefined;
-  const order =
-    f.order ??
-    [...places.keys()].sort((a, b) => {
-      const d = (i: number) => Math.hypot(...(places[i] as readonly [number, number]));
-      return d(a) - d(b) || a - b;
-    });
-  const turn = new Array<number>(places.length).fill(0);
-  order.forEach((at, n) => {
-    turn[at] = n + 1;
-  });
-  return turn;
-}

@@ -1,9 +1,10 @@
-import { panFasteners, panSealText, refillOf, turnOf } from "@gearsense/core/fluid";
+import { panFasteners, panSealText, refillOf } from "@gearsense/core/fluid";
 import type { EntryBodies } from "@gearsense/core/job";
-import type { Fastener, Unit } from "@gearsense/core/unit";
+import type { Unit } from "@gearsense/core/unit";
 import { useJob } from "../job/job-context.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Notice } from "../shared/controls.tsx";
+import { BoltMap } from "../shared/TorqueMap.tsx";
 
 const WORDS = { drained: "drained", spilt: "spilt", lines: "cooler lines", converter: "converter" } as const;
 
@@ -53,7 +54,7 @@ export function RefillAndBolts({ pan }: { pan: EntryBodies["pan"] }) {
                 {f.count} × {f.name}, {f.thread}: <span className="figures">{show(f.torqueNm, "torque")}</span>
                 {f.angleDeg ? ` + ${f.angleDeg}°` : ""}
                 {f.oneTime && <span className="label"> · new ones each time</span>}
-                <Order bolt={f} />
+                <BoltMap bolt={f} />
               </li>
             ))}
           </ul>
@@ -63,41 +64,5 @@ export function RefillAndBolts({ pan }: { pan: EntryBodies["pan"] }) {
         </section>
       )}
     </div>
-  );
-}
-
-/** The bolts where they sit, numbered in the order in which they are tightened. */
-function Order({ bolt }: { bolt: Fastener }) {
-  const turn = turnOf(bolt);
-  const places = bolt.positionsMm;
-  if (!turn || !places || places.length < 3) return null;
-  const xs = places.map(([x]) => x);
-  const ys = places.map(([, y]) => y);
-  const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
-  const pad = 26;
-  return (
-    <svg
-      role="img"
-      aria-label={`Order of tightening: ${bolt.order ? "by the unit file" : "from the middle outwards"}`}
-      viewBox={`${left - pad} ${top - pad} ${right - left + 2 * pad} ${bottom - top + 2 * pad}`}
-      className="mt-2 max-h-48 w-full"
-    >
-      <rect
-        x={left}
-        y={top}
-        width={right - left}
-        height={bottom - top}
-        className="fill-ground stroke-rule"
-        strokeWidth="2"
-      />
-      {places.map(([x, y], i) => (
-        <g key={`${x},${y}`}>
-          <circle cx={x} cy={y} r="17" className="fill-panel stroke-ink" strokeWidth="2" />
-          <text x={x} y={y + 6} textAnchor="middle" fontSize="18" className="figures fill-ink">
-            {turn[i]}
-          </text>
-        </g>
-      ))}
-    </svg>
   );
 }

@@ -26,6 +26,8 @@ import { useShortcuts } from "../keys/shortcuts.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Cautions } from "../shared/Caution.tsx";
 import { Button, Choice, Notice, TextArea, TextField } from "../shared/controls.tsx";
+import { TorqueMap } from "../shared/TorqueMap.tsx";
+import { HardwareCheck } from "./HardwareCheck.tsx";
 
 const PLACES = { top: "from above", under: "from beneath", cabin: "in the cabin", bench: "at the bench" } as const;
 const LIFTS = { up: "lift up", down: "on the ground", any: "" } as const;
@@ -201,7 +203,11 @@ interface Typed {
   note: string;
   passed: string;
   minutes: string;
+  /** how far each set of bolts is, by its id */
+  torque?: Record<string, readonly [number, number]>;
 }
+/** Where new bolts lie beside the old ones. */
+const HARDWARE_STEP = "parts";
 const EMPTY: Typed = { values: {}, trouble: [], note: "", passed: "", minutes: "" };
 
 /** What was typed, or how long the step was looked at; a tick at once says nothing of the time. */
@@ -279,6 +285,16 @@ function StepCard({ step, onDone }: { step: PlanStep; onDone: () => void }) {
       </div>
       {step.how && <p className="text-lg">{step.how}</p>}
       <Needed step={step} />
+      {step.id === HARDWARE_STEP && <HardwareCheck />}
+      {tightens(step) &&
+        boltsOf(unit, step).map((b) => (
+          <TorqueMap
+            key={b.id}
+            bolt={b}
+            at={value.torque?.[b.id] ?? [0, 0]}
+            onAt={(at) => set({ torque: { ...value.torque, [b.id]: at } })}
+          />
+        ))}
       {hold && (
         <fieldset className="border-l-4 border-caution bg-caution-wash p-3">
           <legend className="sr-only">Hold</legend>
@@ -388,9 +404,13 @@ function StepCard({ step, onDone }: { step: PlanStep; onDone: () => void }) {
   );
 }
 
+const boltsOf = (unit: Unit, step: PlanStep) => (unit.fasteners ?? []).filter((f) => step.fasteners?.includes(f.id));
+/** What goes back is tightened; what comes off is not. */
+const tightens = (step: PlanStep) => step.undoes !== undefined && (step.fasteners ?? []).length > 0;
+
 function Needed({ step }: { step: PlanStep }) {
   const { job } = useJob();
-  const bolts = ((job.unit as Unit).fasteners ?? []).filter((f) => step.fasteners?.includes(f.id));
+  const bolts = boltsOf(job.unit as Unit, step);
   const rows: [string, string][] = [
     ["Tools", (step.tools ?? []).join(", ")],
     [
