@@ -39,6 +39,7 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
         | "code"
         | "codes-read"
         | "work"
+        | "step"
         | "felt"
         | "handover";
       readonly body: unknown;

@@ -386,7 +386,7 @@ function StepCard({ step, onDone }: { step: PlanStep; onDone: () => void }) {
         </p>
       )}
       {mayEdit && (
-        <div className="flex items-center gap-3">
+        <div className="sticky bottom-0 -mx-4 -mb-4 flex items-center gap-3 border-t border-rule bg-panel px-4 py-3">
           <Button
             tone="primary"
             data-primary
