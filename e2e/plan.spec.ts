@@ -141,7 +141,7 @@ test("two people tick one job at once, one of them on a phone", async ({ page, c
   await expect(page.getByText(/1 of \d+ steps done/)).toBeVisible();
   // the phone has not heard of it yet: its tick is refused with who was faster, and nothing is done twice
   await done(phone).click();
-  await expect(phone.getByText(/Iona Tullo has ticked “Identify vehicle and unit” meanwhile/)).toBeVisible();
+  await expect(phone.getByText(/“Identify vehicle and unit” was ticked by somebody else meanwhile/)).toBeVisible();
   await expect(phone.getByText(/1 of \d+ steps done/)).toBeVisible();
   const { entries } = (await (await context.request.get(`/api/jobs/${job.id}`)).json()) as JobView;
   expect(entries.filter((e) => e.kind === "step")).toHaveLength(1);
@@ -166,4 +166,30 @@ test("bolts go back by the map, pass by pass; how far they are outlives a reload
   await map.getByRole("button", { name: "Back one" }).click();
   await expect(map.getByRole("button", { name: "Bolt 1 of 14 clicked" })).toBeVisible();
   expect(await serious(page)).toEqual([]);
+});
+
+test("the network is cut in the middle: ticks wait on the device, in their order, and nothing is lost", async ({
+  page,
+  context,
+}) => {
+  await page.setViewportSize({ width: 390, height: 844 });
+  const job = await decided(context, "reseal-pan");
+  await page.goto(`/jobs/${job.id}/work`);
+  await expect(card(page, "Identify vehicle and unit")).toBeVisible();
+  await context.setOffline(true);
+  await done(page).click();
+  await expect(page.getByText("1 tick is kept on this device")).toBeVisible();
+  const codes = card(page, "Read and keep codes and learned values");
+  await codes.getByLabel("Note").fill("One old code of the radio");
+  await codes.getByRole("textbox", { name: "Real minutes" }).fill("7");
+  await done(page).click();
+  await expect(page.getByText("2 ticks are kept on this device")).toBeVisible();
+  await expect(page.getByText(/2 of \d+ steps done/)).toBeVisible();
+  await context.setOffline(false);
+  await expect(page.getByText(/kept on this device/)).toBeHidden();
+  const { entries } = (await (await context.request.get(`/api/jobs/${job.id}`)).json()) as JobView;
+  expect(entries.flatMap((e) => (e.kind === "step" ? [[e.body.step, e.body.minutes, e.body.note]] : []))).toEqual([
+    ["before-work/identify", null, ""],
+    ["before-work/codes", 7, "One old code of the radio"],
+  ]);
 });

@@ -71,7 +71,7 @@ const KEYED: ReadonlySet<ApiName> = new Set<ApiName>(["addEntry", "openJob", "an
 const unanswered = new Map<string, string>();
 
 /** Sixteen random bytes; `crypto.randomUUID` is missing where the page is served without TLS. */
-const newKey = () =>
+export const newKey = () =>
   [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, "0")).join("");
 
 /** The same key for the same write until it is answered, so that the server stores it once. */

@@ -1,5 +1,5 @@
 import type { PlanOfJob } from "@gearsense/contract";
-import type { EntryOf } from "@gearsense/core/job";
+import type { EntryBodies, EntryOf } from "@gearsense/core/job";
 import {
   type Plan as CorePlan,
   cautionsOf,
@@ -19,7 +19,6 @@ import { Check, Clock, Hand } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { usePlan, useSession } from "../api/queries.ts";
-import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
@@ -28,6 +27,7 @@ import { Cautions } from "../shared/Caution.tsx";
 import { Button, Choice, Notice, TextArea, TextField } from "../shared/controls.tsx";
 import { TorqueMap } from "../shared/TorqueMap.tsx";
 import { HardwareCheck } from "./HardwareCheck.tsx";
+import { useTicks } from "./useTicks.ts";
 
 const PLACES = { top: "from above", under: "from beneath", cabin: "in the cabin", bench: "at the bench" } as const;
 const LIFTS = { up: "lift up", down: "on the ground", any: "" } as const;
@@ -77,7 +77,10 @@ function Steps({ data }: { data: PlanOfJob }) {
   const shown = useRef<string | undefined>(undefined);
   const plan = { steps: data.steps, procedures: [], repairs: [], unitId: job.unitId } as unknown as CorePlan;
   const done = new Map(state.steps.map((s) => [s.body.step, s]));
-  const doneKeys = new Set(done.keys());
+  const ticks = useTicks(job.id);
+  const onWay = ticks.waiting.filter((t) => !t.refused);
+  const refused = ticks.waiting.filter((t) => t.refused);
+  const doneKeys = new Set([...done.keys(), ...onWay.map((t) => t.body.step)]);
   const rank = new Map(data.order.map((o, i) => [o.key, i]));
   const open = openSteps(plan, doneKeys).sort((a, b) => (rank.get(a.key) ?? 0) - (rank.get(b.key) ?? 0));
   const now = open.find((s) => s.key === chosen) ?? open[0];
@@ -110,10 +113,32 @@ function Steps({ data }: { data: PlanOfJob }) {
           No procedure does this yet, it is not part of the plan: {data.without.join(", ")}.
         </Notice>
       )}
+      {onWay.length > 0 && (
+        <p role="status" className="border-l-4 border-caution bg-caution-wash p-2">
+          {onWay.length === 1 ? "1 tick is" : `${onWay.length} ticks are`} kept on this device and sent when there is a
+          network.
+        </p>
+      )}
+      {refused.map((t) => (
+        <Notice
+          key={t.id}
+          tone="stop"
+          title={`“${t.body.title}” was not taken`}
+          live
+          actions={
+            <>
+              <Button onClick={() => void ticks.again(t)}>Send again</Button>
+              <Button onClick={() => void ticks.drop(t.id)}>Drop</Button>
+            </>
+          }
+        >
+          {t.refused}
+        </Notice>
+      ))}
       <Ways data={data} disabled={!mayEdit} />
       <div className={clsx("grid gap-4", (open.length > 1 || state.steps.length > 0) && "xl:grid-cols-[1fr_280px]")}>
         {now ? (
-          <StepCard key={now.key} step={now} onDone={() => setChosen(undefined)} />
+          <StepCard key={now.key} step={now} onTick={ticks.tick} onDone={() => setChosen(undefined)} />
         ) : (
           <p className="border border-clear bg-clear-wash p-4 text-lg">Every step of the plan is done.</p>
         )}
@@ -218,7 +243,15 @@ const realMinutes = (typed: string, elapsedMin: number): number | null => {
 const LEAST_MINUTES = 0.5;
 
 /** One step, large: cautions before it, its hold, what is recorded, what went wrong, real minutes. */
-function StepCard({ step, onDone }: { step: PlanStep; onDone: () => void }) {
+function StepCard({
+  step,
+  onTick,
+  onDone,
+}: {
+  step: PlanStep;
+  onTick: (body: EntryBodies["step"], baseSeq: number) => Promise<void>;
+  onDone: () => void;
+}) {
   const { job, state, mayEdit } = useJob();
   const { show } = useSettings();
   const unit = job.unit as Unit;
@@ -226,6 +259,7 @@ function StepCard({ step, onDone }: { step: PlanStep; onDone: () => void }) {
   const form = useEntryForm<Typed>("step", `step.${step.key}`, current, EMPTY);
   const { value, set } = form;
   const [ticked, setTicked] = useState(false);
+  const ticking = useRef(false);
   const began = useRef(Date.now());
   const [elapsedMin, setElapsedMin] = useState(0);
   useEffect(() => {
@@ -242,8 +276,9 @@ function StepCard({ step, onDone }: { step: PlanStep; onDone: () => void }) {
     (minutesWrong ? "The minutes are no number" : undefined) ??
     (hold && !ticked ? "Tick the hold first" : closed !== undefined && !passing ? closed : undefined);
   const tick = async () => {
-    if (!mayEdit || stopped || form.pending) return;
-    const stored = await form.submit({
+    if (!mayEdit || stopped || ticking.current) return;
+    ticking.current = true;
+    const body = {
       step: step.key,
       title: step.title,
       minutes: realMinutes(value.minutes, elapsedMin),
@@ -253,8 +288,10 @@ function StepCard({ step, onDone }: { step: PlanStep; onDone: () => void }) {
       trouble: value.trouble,
       note: value.note,
       passed: passing ? value.passed.trim() : "",
-    });
-    if (stored) onDone();
+    };
+    await onTick(body, current?.seq ?? 0);
+    form.reset();
+    onDone();
   };
   useShortcuts([{ key: "d", label: "Tick the step that is shown", group: "Work", run: () => void tick() }]);
   const limitText = (name: string | undefined, quantity: string) => {
@@ -315,7 +352,6 @@ function StepCard({ step, onDone }: { step: PlanStep; onDone: () => void }) {
           </label>
         </fieldset>
       )}
-      <FormStatus form={form} />
       {record.map((r) => {
         const text = value.values[r.id] ?? "";
         const inside = insideLimit(unit, step, r.id, text);
@@ -391,7 +427,7 @@ function StepCard({ step, onDone }: { step: PlanStep; onDone: () => void }) {
             tone="primary"
             data-primary
             className="min-h-14 px-8 text-xl"
-            disabled={stopped !== undefined || form.pending}
+            disabled={stopped !== undefined}
             onClick={() => void tick()}
           >
             <Check aria-hidden="true" className="size-6" />

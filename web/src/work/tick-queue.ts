@@ -1,0 +1,57 @@
+import type { EntryBodies } from "@gearsense/core/job";
+import { createStore, del, entries, set, type UseStore } from "idb-keyval";
+
+/** A tick that waits for the network, kept on this device until the server has it. */
+export interface WaitingTick {
+  readonly id: string;
+  readonly jobId: string;
+  readonly body: EntryBodies["step"];
+  /** what the person saw in the step's place: 0 for nothing */
+  readonly baseSeq: number;
+  readonly at: string;
+  /** a refusal of the server: it will not be sent again by itself */
+  readonly refused?: string | undefined;
+}
+
+/** Taken; somebody else had done it already; no network; or refused with a reason. */
+export type TickSent = "stored" | "done-already" | "waits" | { readonly refused: string };
+
+let store: UseStore | undefined;
+const ticks = (): UseStore => (store ??= createStore("gearsense-ticks", "waiting"));
+
+export const keepTick = (tick: WaitingTick): Promise<void> => set(tick.id, tick, ticks());
+export const dropTick = (id: string): Promise<void> => del(id, ticks());
+
+/** Ticks of a job that wait, in the order in which they were made. */
+export async function waitingTicks(jobId: string): Promise<WaitingTick[]> {
+  const all = await entries<string, WaitingTick>(ticks());
+  return all
+    .map(([, t]) => t)
+    .filter((t) => t.jobId === jobId)
+    .sort((a, b) => a.at.localeCompare(b.at));
+}
+
+/**
+ * Sends what waits in its order until one finds no network. What the server refuses is kept with its reason; what it took, or
+ * had from somebody else, is forgotten here.
+ * @returns the steps that somebody else had done
+ */
+export async function flushTicks(
+  list: readonly WaitingTick[],
+  send: (t: WaitingTick) => Promise<TickSent>,
+  keep = keepTick,
+  drop = dropTick,
+): Promise<WaitingTick[]> {
+  const theirs: WaitingTick[] = [];
+  for (const t of list) {
+    if (t.refused) continue;
+    const sent = await send(t);
+    if (sent === "waits") break;
+    if (typeof sent === "object") await keep({ ...t, refused: sent.refused });
+    else {
+      await drop(t.id);
+      if (sent === "done-already") theirs.push(t);
+    }
+  }
+  return theirs;
+}
