@@ -90,6 +90,16 @@ const bodies = {
   },
   tried: { repairId: "fluid", title: "Renew fluid and filter", outcome: "no-change", note: "" },
   decision: BODY.decision,
+  plan: { ways: ["unit-out-longitudinal-two"] },
+  step: {
+    step: "drain/measure",
+    title: "Measure what came out",
+    minutes: 6,
+    values: [{ id: "drained", name: "Drained", value: "4,1" }],
+    trouble: ["not all was caught"],
+    note: "",
+    passed: "",
+  },
   work: BODY.work(30),
   proof: {
     beforeLogId: "11111111-1111-4111-8111-111111111111",
@@ -131,6 +141,8 @@ describe("entries that a person writes", () => {
     ["intake", { ...bodies.intake, vehicleValue: -5 }, /vehicleValue: a value is not negative/],
     ["observation", { ...bodies.observation, outcome: "" }, /outcome: say what was seen/],
     ["code", { ...bodies.code, code: "730" }, /code: a code has a letter/],
+    ["step", { ...bodies.step, step: " " }, /step: The step is needed/],
+    ["step", { ...bodies.step, minutes: -1 }, /minutes/],
     ["work", { ...bodies.work, minutes: Number.NaN }, /minutes: minutes are a number/],
     ["work", { ...bodies.work, parts: [{ name: "", quantity: 1, cost: 1 }] }, /parts\.0\.name: The part is needed/],
     [
