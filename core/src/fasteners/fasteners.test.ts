@@ -105,6 +105,64 @@ describe("the order of tightening", () => {
       expect(sideBySide(places, order)).toBe(isLong(places) ? sideBySide(places, order) : fewest(places));
     }
   });
+  it("pulls hardly more than the best order with as few side by side, by trying every one", () => {
+    const random = seededRandom(9);
+    for (let k = 0; k < 40; k++) {
+      const places = anyPattern(random).slice(0, 6);
+      if (isLong(places)) continue;
+      const ours = tighteningOrder(places);
+      const side = sideBySide(places, ours);
+      let best = Number.POSITIVE_INFINITY;
+      const go = (made: number[]) => {
+        if (made.length === places.length) {
+          if (sideBySide(places, made) <= side) best = Math.min(best, meanPullMm(places, made));
+          return;
+        }
+        for (let i = 0; i < places.length; i++) if (!made.includes(i)) go([...made, i]);
+      };
+      go([]);
+      expect(meanPullMm(places, ours)).toBeLessThanOrEqual(best * 1.02 + 1e-9);
+    }
+  });
+  it("does not ask where the unit lies: moved and turned patterns are the same", () => {
+    const places = ring(7, 120, 90).map(([x, y], i): PlaceMm => [x + 3 * i, y - 2 * i]);
+    const moved = places.map(([x, y]): PlaceMm => [x + 500, y - 300]);
+    expect(tighteningOrder(moved)).toEqual(tighteningOrder(places));
+    expect(meanPullMm(moved, round(moved))).toBeCloseTo(meanPullMm(places, round(places)), 6);
+    expect(isLong(moved)).toBe(isLong(places));
+  });
+  it("takes three in a row for long, and two for nothing yet", () => {
+    expect(
+      isLong([
+        [0, 0],
+        [1, 0],
+      ]),
+    ).toBe(false);
+    expect(
+      isLong([
+        [0, 0],
+        [50, 0],
+        [100, 0],
+      ]),
+    ).toBe(true);
+  });
+  it("knows neighbours by distance: just within three tenths more than the nearest, and just beyond", () => {
+    const at = (third: number): PlaceMm[] => [
+      [0, 0],
+      [100, 0],
+      [0, third],
+      [300, 300],
+    ];
+    expect(neighboursOf(at(130))[0]?.has(2)).toBe(true);
+    expect(
+      neighboursOf([
+        [0, 0],
+        [100, 0],
+        [0, 131],
+        [0, 200],
+      ])[0]?.has(2),
+    ).toBe(false);
+  });
   it("of few bolts is what there is", () => {
     expect(tighteningOrder([])).toEqual([]);
     expect(tighteningOrder([[0, 0]])).toEqual([0]);
@@ -140,6 +198,8 @@ describe("torque", () => {
     expect(wrenchSetting(60, 300, -60)).toBeCloseTo(75, 9);
     expect(() => wrenchSetting(60, 300, -300)).toThrow(RangeError);
     expect(() => wrenchSetting(60, 0, 10)).toThrow(RangeError);
+    expect(wrenchSetting(60, 0.5, 0)).toBe(60);
+    expect(wrenchSetting(60, 300, -299.5)).toBeCloseTo(36000, 6);
   });
   it("the bolt feels the same moment however the wrench is extended", () => {
     fc.assert(
@@ -176,7 +236,17 @@ describe("a thread", () => {
   it.each<[string, ReturnType<typeof threadOf>]>([
     ["M10 × 1.25", { diameterMm: 10, pitchMm: 1.25 }],
     ["m8x1", { diameterMm: 8, pitchMm: 1 }],
+    ["M4", { diameterMm: 4, pitchMm: 0.7 }],
+    ["M5", { diameterMm: 5, pitchMm: 0.8 }],
     ["M6", { diameterMm: 6, pitchMm: 1 }],
+    ["M7", { diameterMm: 7, pitchMm: 1 }],
+    ["M8", { diameterMm: 8, pitchMm: 1.25 }],
+    ["M10", { diameterMm: 10, pitchMm: 1.5 }],
+    ["M12", { diameterMm: 12, pitchMm: 1.75 }],
+    ["M14", { diameterMm: 14, pitchMm: 2 }],
+    ["M16", { diameterMm: 16, pitchMm: 2 }],
+    ["M18", { diameterMm: 18, pitchMm: 2.5 }],
+    ["M20", { diameterMm: 20, pitchMm: 2.5 }],
     ["M7 × 1,0", { diameterMm: 7, pitchMm: 1 }],
     ["M9", undefined],
     ["M1 × 2", undefined],
@@ -224,10 +294,14 @@ describe("a bolt in its hole", () => {
   });
   it("that does not reach the thread says by how much", () => {
     expect(problems({ lengthMm: 36 })).toEqual(["It ends 2.0 mm short of the thread."]);
+    expect(fitOf({ ...sound, lengthMm: 36 })).toMatchObject({ engagedMm: 0, spareMm: 27 });
+    expect(problems({ lengthMm: 38.5 })).toEqual([expect.stringMatching(/^Too short: 0\.5 mm of thread/)]);
+    expect(problems({ lengthMm: 38 })).toEqual(["It ends 0.0 mm short of the thread."]);
   });
   it("has lengths that are some", () => {
     expect(() => fitOf({ ...sound, lengthMm: 0 })).toThrow(RangeError);
     expect(() => fitOf({ ...sound, gripMm: -1 })).toThrow(RangeError);
     expect(() => fitOf({ ...sound, threadDepthMm: 0 })).toThrow(RangeError);
+    expect(() => fitOf({ ...sound, lengthMm: 0.5, gripMm: 0, threadDepthMm: 0.5 })).not.toThrow();
   });
 });

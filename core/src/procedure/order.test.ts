@@ -82,6 +82,16 @@ describe("the suggested order", () => {
     expect(order.idleMin).toBe(0);
     expect(order.totalMin).toBe(60);
   });
+  it("begins what takes long by itself before what does not, however it stands", () => {
+    const order = suggestedOrder([
+      step("a", { wait: soak(10) }),
+      step("a2", { before: ["a"], minutes: [5, 5, 5] }),
+      step("b", { wait: soak(60) }),
+      step("b2", { before: ["b"], minutes: [5, 5, 5] }),
+    ]);
+    expect(order.steps.map((s) => s.key)).toEqual(["b", "a", "a2", "b2"]);
+    expect(order.totalMin).toBe(75);
+  });
   it("raises the vehicle once", () => {
     const order = suggestedOrder([
       step("a", { place: "under" }),

@@ -115,5 +115,18 @@ describe("a tick", () => {
   it("is taken back only when nothing rests on it", () => {
     expect(untickProblem(plan, done, "battery/off")).toMatch(/^Take back first what was done after it: /);
     expect(untickProblem(plan, new Set([...done, UNIT_IN]), UNIT_IN)).toBeUndefined();
+    const two = new Set(["before-work/identify", "before-work/codes"]);
+    expect(untickProblem(plan, two, "before-work/identify")).toBe(
+      "Take back first what was done after it: Read and keep codes and learned values",
+    );
+  });
+  it("names three of what it waits for, and counts the rest", () => {
+    const start = allBefore("before-work/level-overflow");
+    start.delete("before-work/identify");
+    expect(tickProblem(unit, plan, start, "before-work/level-overflow", { level: "low" }, "")).toBe(
+      "“Read the fluid level” waits for: Identify vehicle and unit",
+    );
+    const all = step(UNIT_IN).before.length;
+    expect(tickProblem(unit, plan, new Set(), UNIT_IN, { gap: "0" }, "")).toMatch(new RegExp(`and ${all - 3} more$`));
   });
 });
