@@ -113,7 +113,10 @@ test("a converter by two persons: the level is a hold, hot fluid is not let out 
     .click();
   const hot = card(page, "Read the fluid’s temperature");
   await hot.getByRole("checkbox", { name: /under 60 °C/ }).check();
-  await hot.getByLabel("Fluid before the drain, °C").fill("72");
+  // typed in the units that are shown, kept in those of the unit file
+  await page.getByRole("heading", { name: "Plan", exact: true }).click();
+  await page.keyboard.press("m");
+  await hot.getByLabel("Fluid before the drain, °F").fill("161.6");
   await expect(hot.getByText("Outside its limits", { exact: true })).toBeVisible();
   await expect(done(page)).toBeDisabled();
   await hot.getByLabel(/^Passed over although/).fill("Long gloves and shield, drain into a steel can");
@@ -126,6 +129,7 @@ test("a converter by two persons: the level is a hold, hot fluid is not let out 
   await expect(page.getByRole("textbox", { name: "Minutes", exact: true })).toHaveValue(/^\d+$/);
   await page.goto(`/jobs/${job.id}/report`);
   await expect(page.getByText(/Hold passed over at .*Long gloves and shield/)).toBeVisible();
+  await expect(page.getByRole("row", { name: /Fluid before the drain, °C 72/ })).toBeVisible();
 });
 
 test("two people tick one job at once, one of them on a phone", async ({ page, context, browser }) => {

@@ -13,10 +13,11 @@ import {
   type Order,
   type Plan,
   type Procedure,
+  type Recorded,
   suggestedOrder,
   waysTo,
 } from "@gearsense/core/procedure";
-import { formatQuantity, type Quantity } from "@gearsense/core/quantity";
+import { formatQuantity } from "@gearsense/core/quantity";
 import type { Unit } from "@gearsense/core/unit";
 import { libraryKnowledge } from "./knowledge.ts";
 import { libraryUnits, unitFor } from "./units.ts";
@@ -92,16 +93,10 @@ const minutes = (m: number) => {
   return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
 };
 
-const QUANTITIES: Readonly<Record<string, Quantity>> = {
-  temperature: "temperature",
-  volume: "volume",
-  length: "length",
-};
-
-function limitText(unit: Unit, name: string | undefined, quantity: string): string {
+function limitText(unit: Unit, { limit: name, quantity }: Recorded): string {
   const limit = name === undefined ? undefined : limitOf(unit, name);
   if (!limit) return "";
-  const show = (v: number) => formatQuantity(v, QUANTITIES[quantity] ?? "none", "metric").text;
+  const show = (v: number) => formatQuantity(v, quantity === "choice" ? "none" : quantity, "metric").text;
   const { least, most } = limit;
   const span =
     least !== undefined && most !== undefined
@@ -138,7 +133,7 @@ export function describePlan(unitName: string, { plan, order, otherWays }: Plann
     lines.push(`${String(i + 1).padStart(4)}. ${minutes(startMin)}  ${s.title} [${where}; ${s.minutes.join("/")} min]`);
     if (s.how) lines.push(`        ${s.how}`);
     if (s.hold) lines.push(`        HOLD: ${s.hold.ask}. ${s.hold.reason}`);
-    for (const r of s.record ?? []) lines.push(`        record: ${r.name}${limitText(unit, r.limit, r.quantity)}`);
+    for (const r of s.record ?? []) lines.push(`        record: ${r.name}${limitText(unit, r)}`);
     if (s.wait) lines.push(`        then ${s.wait.minutes.join("/")} min by itself: ${s.wait.why}`);
   });
   return lines.join("\n");

@@ -269,7 +269,7 @@ function circle(left: ReadonlySet<string>, before: ReadonlyMap<string, ReadonlyS
 }
 
 /** Steps that may be done now: a set, not a list. @param done - keys of steps that are done */
-export const openSteps = (plan: Plan, done: ReadonlySet<string>): PlanStep[] =>
+export const openSteps = (plan: Pick<Plan, "steps">, done: ReadonlySet<string>): PlanStep[] =>
   plan.steps.filter((s) => !done.has(s.key) && s.before.every((b) => done.has(b)));
 
 /** What a step still waits for, by title; empty when it may be done. */

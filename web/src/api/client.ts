@@ -4,6 +4,8 @@ import type { Entry } from "@gearsense/core/job";
 
 /** A refusal of the server, or a network that is not there (`code` "offline"). */
 export class ApiFailure extends Error {
+  /** trouble that passes by itself, or by signing in again */
+  readonly passes: boolean;
   readonly status: number;
   readonly code: string;
   readonly fields: Readonly<Record<string, string>>;
@@ -16,6 +18,8 @@ export class ApiFailure extends Error {
     current?: Entry,
   ) {
     super(message);
+    // signed out, no network, a server that is ill: what was sent is not at fault and may be sent again
+    this.passes = code === "offline" || status === 401 || status >= 500;
     this.status = status;
     this.code = code;
     this.fields = fields;

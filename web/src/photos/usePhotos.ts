@@ -1,9 +1,10 @@
 import type { JobView } from "@gearsense/contract";
 import type { EntryBodies } from "@gearsense/core/job";
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useState } from "react";
 import { ApiFailure, call } from "../api/client.ts";
 import { takeJob } from "../api/queries.ts";
+import { useAgain } from "../shared/useAgain.ts";
 import { dropPhoto, flushPhotos, keepPhoto, type Sent, type WaitingPhoto, waitingPhotos } from "./photo-queue.ts";
 
 export type PhotoAbout = EntryBodies["photo"]["about"];
@@ -28,7 +29,7 @@ export function usePhotos(jobId: string) {
       } catch (error) {
         if (!(error instanceof ApiFailure)) throw error;
         // signed out or a server that is ill: the photo is not at fault
-        if (error.code === "offline" || error.status === 401 || error.status >= 500) return "waits";
+        if (error.passes) return "waits";
         return { refused: error.message };
       }
     },
@@ -47,16 +48,7 @@ export function usePhotos(jobId: string) {
     }
   }, [jobId, send]);
 
-  useEffect(() => {
-    void flush();
-    const again = () => void flush();
-    window.addEventListener("online", again);
-    const timer = setInterval(again, AGAIN_MS);
-    return () => {
-      window.removeEventListener("online", again);
-      clearInterval(timer);
-    };
-  }, [flush]);
+  useAgain(flush, AGAIN_MS);
 
   return {
     waiting,

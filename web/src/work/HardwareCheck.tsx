@@ -33,34 +33,18 @@ export function HardwareCheck() {
     <details className="border border-rule p-3">
       <summary className="label flex min-h-11 cursor-pointer items-center text-lg">Does the new bolt fit?</summary>
       <div className="grid gap-3 sm:grid-cols-2">
-        <label className="flex flex-col">
-          <span className="label text-sm">Bolt of the unit file</span>
-          <select
-            className="min-h-11 border border-field bg-panel px-2"
-            value={id}
-            onChange={(e) => setId(e.target.value)}
-          >
-            {bolts.map((b) => (
-              <option key={b.id} value={b.id}>
-                {b.name}, {b.thread} × {b.lengthMm}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label className="flex flex-col">
-          <span className="label text-sm">The hole is in</span>
-          <select
-            className="min-h-11 border border-field bg-panel px-2"
-            value={material}
-            onChange={(e) => setMaterial(e.target.value as Material)}
-          >
-            {(Object.keys(ENGAGEMENT) as Material[]).map((m) => (
-              <option key={m} value={m}>
-                {MATERIALS[m]}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Pick
+          label="Bolt of the unit file"
+          value={id}
+          onPick={setId}
+          of={bolts.map((b) => [b.id, `${b.name}, ${b.thread} × ${b.lengthMm}`])}
+        />
+        <Pick
+          label="The hole is in"
+          value={material}
+          onPick={(m) => setMaterial(m as Material)}
+          of={(Object.keys(ENGAGEMENT) as Material[]).map((m) => [m, MATERIALS[m]])}
+        />
         <TextField
           label="Thread of the new bolt"
           hint={`Of the file: ${bolt.thread}. By a thread gauge.`}
@@ -106,5 +90,34 @@ export function HardwareCheck() {
         ))}
       </div>
     </details>
+  );
+}
+
+function Pick({
+  label,
+  value,
+  onPick,
+  of,
+}: {
+  label: string;
+  value: string;
+  onPick: (id: string) => void;
+  of: readonly (readonly [id: string, words: string])[];
+}) {
+  return (
+    <label className="flex flex-col">
+      <span className="label text-sm">{label}</span>
+      <select
+        className="min-h-11 border border-field bg-panel px-2"
+        value={value}
+        onChange={(e) => onPick(e.target.value)}
+      >
+        {of.map(([id, words]) => (
+          <option key={id} value={id}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }

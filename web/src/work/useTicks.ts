@@ -1,9 +1,10 @@
 import type { EntryBodies } from "@gearsense/core/job";
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import { toast } from "sonner";
 import { ApiFailure, call, newKey } from "../api/client.ts";
 import { keys, takeJob } from "../api/queries.ts";
+import { useAgain } from "../shared/useAgain.ts";
 import { dropTick, flushTicks, keepTick, type TickSent, type WaitingTick, waitingTicks } from "./tick-queue.ts";
 
 const AGAIN_MS = 10_000;
@@ -25,7 +26,7 @@ export function useTicks(jobId: string) {
       } catch (error) {
         if (!(error instanceof ApiFailure)) throw error;
         // signed out or a server that is ill: the tick is not at fault
-        if (error.code === "offline" || error.status === 401 || error.status >= 500) return "waits";
+        if (error.passes) return "waits";
         void client.invalidateQueries({ queryKey: keys.job(jobId), exact: true });
         return error.code === "stale" && error.current ? "done-already" : { refused: error.message };
       }
@@ -45,16 +46,7 @@ export function useTicks(jobId: string) {
     }
   }, [jobId, send]);
 
-  useEffect(() => {
-    void flush();
-    const again = () => void flush();
-    window.addEventListener("online", again);
-    const timer = setInterval(again, AGAIN_MS);
-    return () => {
-      window.removeEventListener("online", again);
-      clearInterval(timer);
-    };
-  }, [flush]);
+  useAgain(flush, AGAIN_MS);
 
   return {
     waiting,

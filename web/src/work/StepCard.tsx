@@ -1,0 +1,298 @@
+import type { EntryBodies } from "@gearsense/core/job";
+import {
+  cautionsOf,
+  holdClosed,
+  insideLimit,
+  liftOf,
+  limitOf,
+  numberIn,
+  type PlanStep,
+  type Recorded,
+  valueProblem,
+} from "@gearsense/core/procedure";
+import { fromDisplay, type Quantity, unitLabel } from "@gearsense/core/quantity";
+import type { Unit } from "@gearsense/core/unit";
+import { Check, Clock, Hand } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { useJob } from "../job/job-context.tsx";
+import { useEntryForm } from "../job/useEntryForm.ts";
+import { useShortcuts } from "../keys/shortcuts.tsx";
+import { useSettings } from "../settings/settings.tsx";
+import { Cautions } from "../shared/Caution.tsx";
+import { Button, Choice, TextArea, TextField } from "../shared/controls.tsx";
+import { TorqueMap } from "../shared/TorqueMap.tsx";
+import { HardwareCheck } from "./HardwareCheck.tsx";
+import { PLACES } from "./places.ts";
+
+const LIFTS = { up: "lift up", down: "on the ground", any: "" } as const;
+const TROUBLE = ["seized", "broke", "missing"] as const;
+const quantityOf = (r: Recorded): Quantity => (r.quantity === "choice" ? "none" : r.quantity);
+/** What is recorded with the unit it is in. */
+const named = (r: Recorded, system: "metric" | "imperial") =>
+  [r.name, unitLabel(quantityOf(r), system)].filter(Boolean).join(", ");
+
+interface Typed {
+  values: Record<string, string>;
+  trouble: string[];
+  note: string;
+  passed: string;
+  minutes: string;
+  /** how far each set of bolts is, by its id */
+  torque?: Record<string, readonly [number, number]>;
+}
+/** Where new bolts lie beside the old ones. */
+const HARDWARE_STEP = "parts";
+const EMPTY: Typed = { values: {}, trouble: [], note: "", passed: "", minutes: "" };
+
+/** What was typed, or how long the step was looked at; a tick at once says nothing of the time. */
+const realMinutes = (typed: string, elapsedMin: number): number | null => {
+  if (typed.trim() !== "") return numberIn(typed);
+  return elapsedMin < LEAST_MINUTES ? null : Math.round(elapsedMin);
+};
+const LEAST_MINUTES = 0.5;
+
+/** One step, large: cautions before it, its hold, what is recorded, what went wrong, real minutes. */
+export function StepCard({
+  step,
+  onTick,
+  onDone,
+}: {
+  step: PlanStep;
+  onTick: (body: EntryBodies["step"], baseSeq: number) => Promise<void>;
+  onDone: () => void;
+}) {
+  const { job, state, mayEdit } = useJob();
+  const { show, system } = useSettings();
+  const unit = job.unit as Unit;
+  const current = state.steps.find((s) => s.body.step === step.key);
+  const form = useEntryForm<Typed>("step", `step.${step.key}`, current, EMPTY);
+  const { value, set } = form;
+  const [ticked, setTicked] = useState(false);
+  const ticking = useRef(false);
+  const began = useRef(Date.now());
+  const [elapsedMin, setElapsedMin] = useState(0);
+  useEffect(() => {
+    const timer = setInterval(() => setElapsedMin((Date.now() - began.current) / 60_000), 10_000);
+    return () => clearInterval(timer);
+  }, []);
+  const { hold, record = [] } = step;
+  /** as it is kept and judged: in the units of the unit file, whatever it is typed in */
+  const metric = (r: Recorded): string => {
+    const text = value.values[r.id] ?? "";
+    const n = numberIn(text);
+    if (r.quantity === "choice" || system === "metric" || !Number.isFinite(n)) return text;
+    return String(Number(fromDisplay(n, quantityOf(r), system).toFixed(3)));
+  };
+  const wrong = record.map((r) => valueProblem(step, r.id, metric(r))).find(Boolean);
+  const closed = holdClosed(unit, step, Object.fromEntries(record.map((r) => [r.id, metric(r)])));
+  const passing = closed !== undefined && value.passed.trim() !== "";
+  const minutesWrong = value.minutes.trim() !== "" && !(numberIn(value.minutes) >= 0);
+  const stopped =
+    wrong ??
+    (minutesWrong ? "The minutes are no number" : undefined) ??
+    (hold && !ticked ? "Tick the hold first" : closed !== undefined && !passing ? closed : undefined);
+  const tick = async () => {
+    if (!mayEdit || stopped || ticking.current) return;
+    ticking.current = true;
+    const body = {
+      step: step.key,
+      title: step.title,
+      minutes: realMinutes(value.minutes, elapsedMin),
+      values: record
+        .filter((r) => metric(r) !== "")
+        .map((r) => ({ id: r.id, name: named(r, "metric"), value: metric(r) })),
+      trouble: value.trouble,
+      note: value.note,
+      passed: passing ? value.passed.trim() : "",
+    };
+    await onTick(body, current?.seq ?? 0);
+    form.reset();
+    onDone();
+  };
+  useShortcuts([{ key: "d", label: "Tick the step that is shown", group: "Work", run: () => void tick() }]);
+  const limitText = (r: Recorded) => {
+    const limit = r.limit === undefined ? undefined : limitOf(unit, r.limit);
+    if (!limit) return undefined;
+    const as = (v: number) => show(v, quantityOf(r));
+    if (limit.least !== undefined && limit.most !== undefined)
+      return `${as(limit.least)} to ${as(limit.most)}: ${limit.source}`;
+    return limit.most !== undefined
+      ? `at most ${as(limit.most)}: ${limit.source}`
+      : `at least ${as(limit.least as number)}: ${limit.source}`;
+  };
+  return (
+    <article aria-label={step.title} className="flex flex-col gap-3 border-2 border-ink bg-panel p-4">
+      <Cautions names={cautionsOf(step)} />
+      <div>
+        <h3 className="text-2xl leading-7">{step.title}</h3>
+        <p className="mt-1 text-quiet">
+          {[
+            PLACES[step.place],
+            LIFTS[liftOf(step)],
+            step.people === 2 ? "two persons" : "",
+            `${step.minutes[1]} min (${step.minutes[0]} to ${step.minutes[2]})`,
+          ]
+            .filter(Boolean)
+            .join(" · ")}
+        </p>
+      </div>
+      {step.how && <p className="text-lg">{step.how}</p>}
+      <Needed step={step} />
+      {step.id === HARDWARE_STEP && <HardwareCheck />}
+      {tightens(step) &&
+        boltsOf(unit, step).map((b) => (
+          <TorqueMap
+            key={b.id}
+            bolt={b}
+            at={value.torque?.[b.id] ?? [0, 0]}
+            onAt={(at) => set({ torque: { ...value.torque, [b.id]: at } })}
+          />
+        ))}
+      {hold && (
+        <fieldset className="border-l-4 border-caution bg-caution-wash p-3">
+          <legend className="sr-only">Hold</legend>
+          <label className="flex min-h-11 items-start gap-3">
+            <input
+              type="checkbox"
+              className="mt-1 size-7 shrink-0"
+              checked={ticked}
+              onChange={(e) => setTicked(e.target.checked)}
+            />
+            <span>
+              <span className="label flex items-center gap-2 text-lg">
+                <Hand aria-hidden="true" className="size-5" />
+                {hold.ask}
+              </span>
+              <span className="block">{hold.reason}</span>
+            </span>
+          </label>
+        </fieldset>
+      )}
+      {record.map((r) => {
+        const text = value.values[r.id] ?? "";
+        const inside = insideLimit(unit, step, r.id, metric(r));
+        const put = (v: string) => set({ values: { ...value.values, [r.id]: v } });
+        if (r.quantity === "choice")
+          return (
+            <Choice
+              key={r.id}
+              label={r.name}
+              value={text}
+              onChange={put}
+              options={(r.options ?? []).map((o) => ({ value: o, label: o }))}
+            />
+          );
+        const hint = limitText(r);
+        const problem = valueProblem(step, r.id, text);
+        return (
+          <TextField
+            key={r.id}
+            label={named(r, system)}
+            inputMode="decimal"
+            value={text}
+            {...(hint ? { hint } : {})}
+            error={problem ?? (inside === false ? "Outside its limits" : undefined)}
+            onChange={(e) => put(e.target.value)}
+          />
+        );
+      })}
+      {closed !== undefined && Object.keys(value.values).length > 0 && (
+        <TextField
+          label="Passed over although it does not open, because"
+          hint="It stands in the report."
+          value={value.passed}
+          onChange={(e) => set({ passed: e.target.value })}
+        />
+      )}
+      <fieldset className="flex flex-wrap gap-x-5">
+        <legend className="label">What went wrong</legend>
+        {[...TROUBLE, ...(step.mishaps ?? [])].map((t) => (
+          <label key={t} className="flex min-h-11 items-center gap-2">
+            <input
+              type="checkbox"
+              className="size-6"
+              checked={value.trouble.includes(t)}
+              onChange={(e) =>
+                set({ trouble: e.target.checked ? [...value.trouble, t] : value.trouble.filter((x) => x !== t) })
+              }
+            />
+            {t}
+          </label>
+        ))}
+      </fieldset>
+      <div className="grid gap-3 sm:grid-cols-[1fr_150px]">
+        <TextArea label="Note" rows={1} value={value.note} onChange={(e) => set({ note: e.target.value })} />
+        <TextField
+          label="Real minutes"
+          inputMode="decimal"
+          placeholder={elapsedMin.toFixed(0)}
+          value={value.minutes}
+          onChange={(e) => set({ minutes: e.target.value })}
+          error={minutesWrong ? "Minutes, such as 12" : undefined}
+        />
+      </div>
+      {step.wait && (
+        <p className="flex items-center gap-2">
+          <Clock aria-hidden="true" className="size-5" />
+          Then {step.wait.minutes[1]} min by itself ({step.wait.minutes[0]} to {step.wait.minutes[2]}): {step.wait.why}.
+        </p>
+      )}
+      {mayEdit && (
+        <div className="sticky bottom-0 -mx-4 -mb-4 flex items-center gap-3 border-t border-rule bg-panel px-4 py-3">
+          <Button
+            tone="primary"
+            data-primary
+            className="min-h-14 px-8 text-xl"
+            disabled={stopped !== undefined}
+            onClick={() => void tick()}
+          >
+            <Check aria-hidden="true" className="size-6" />
+            Done
+          </Button>
+          {stopped && <p className="text-quiet">{stopped}.</p>}
+        </div>
+      )}
+    </article>
+  );
+}
+
+const boltsOf = (unit: Unit, step: PlanStep) => (unit.fasteners ?? []).filter((f) => step.fasteners?.includes(f.id));
+/** What goes back is tightened; what comes off is not. */
+const tightens = (step: PlanStep) => step.undoes !== undefined && (step.fasteners ?? []).length > 0;
+
+function Needed({ step }: { step: PlanStep }) {
+  const { job } = useJob();
+  const bolts = boltsOf(job.unit as Unit, step);
+  const rows: [string, string][] = [
+    ["Tools", (step.tools ?? []).join(", ")],
+    [
+      "Parts",
+      (step.parts ?? [])
+        .map((p) => `${p.count ? `${p.count} × ` : ""}${p.name}${p.oneTime ? ", always new" : ""}`)
+        .join("; "),
+    ],
+    ["Material", (step.consumables ?? []).join(", ")],
+    [
+      "Bolts",
+      bolts
+        .map(
+          (f) =>
+            `${f.count} × ${f.thread} × ${f.lengthMm} mm, ${f.torqueNm} N·m${f.angleDeg ? ` + ${f.angleDeg}°` : ""}${f.oneTime ? ", always new" : ""}`,
+        )
+        .join("; "),
+    ],
+    ["Picture of", (step.photos ?? []).join(", ")],
+  ];
+  const told = rows.filter(([, text]) => text !== "");
+  if (told.length === 0) return null;
+  return (
+    <dl className="grid grid-cols-[90px_1fr] gap-x-3">
+      {told.map(([name, text]) => (
+        <div key={name} className="contents">
+          <dt className="label">{name}</dt>
+          <dd>{text}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
