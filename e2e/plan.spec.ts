@@ -1,4 +1,4 @@
-// The plan of a decision, followed: a way is chosen, holds hold, two people tick at once, the report says what was passed over.
+// The plan of a decision, followed: a way is chosen, holds hold, two people tick at once, the report says what was overridden.
 import type { JobView, PlanOfJob } from "@gearsense/contract";
 import { type BrowserContext, expect, type Page, test } from "@playwright/test";
 import { entry, newJob, serious, signedIn } from "./support.ts";
@@ -35,7 +35,7 @@ async function upTo(context: BrowserContext, jobId: string, stop: string): Promi
       name,
       value: quantity === "choice" ? (options?.[0] ?? "") : (typed[limit ?? ""] ?? "1"),
     }));
-    const body = { step: next.key, title: next.title, minutes: 5, values, trouble: [], note: "", passed: "" };
+    const body = { step: next.key, title: next.title, minutes: 5, values, trouble: [], note: "", overridden: "" };
     const stored = await context.request.post(`/api/jobs/${jobId}/entries`, {
       data: { kind: "step", body, baseSeq: 0 },
     });
@@ -119,7 +119,7 @@ test("a converter by two persons: the level is a hold, hot fluid is not let out 
   await hot.getByLabel("Fluid before the drain, °F").fill("161.6");
   await expect(hot.getByText("Outside its limits", { exact: true })).toBeVisible();
   await expect(done(page)).toBeDisabled();
-  await hot.getByLabel(/^Passed over although/).fill("Long gloves and shield, drain into a steel can");
+  await hot.getByLabel(/^Go ahead anyway/).fill("Long gloves and shield, drain into a steel can");
   await hot.getByRole("textbox", { name: "Real minutes" }).fill("9");
   await done(page).click();
   await expect(hot).toBeHidden();
@@ -128,7 +128,7 @@ test("a converter by two persons: the level is a hold, hot fluid is not let out 
   await page.getByRole("button", { name: "Minutes and text from the plan" }).click();
   await expect(page.getByRole("textbox", { name: "Minutes", exact: true })).toHaveValue(/^\d+$/);
   await page.goto(`/jobs/${job.id}/report`);
-  await expect(page.getByText(/Hold passed over at .*Long gloves and shield/)).toBeVisible();
+  await expect(page.getByText(/Hold overridden at .*Long gloves and shield/)).toBeVisible();
   await expect(page.getByRole("row", { name: /Fluid before the drain, °C 72/ })).toBeVisible();
 });
 

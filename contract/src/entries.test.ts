@@ -98,7 +98,7 @@ const bodies = {
     values: [{ id: "drained", name: "Drained", value: "4,1" }],
     trouble: ["not all was caught"],
     note: "",
-    passed: "",
+    overridden: "",
   },
   work: BODY.work(30),
   proof: {

@@ -307,7 +307,7 @@ export const TypedBodies = {
     values: z.array(z.object({ id: Filled(40, "The value"), name: Filled(120, "The value"), value: Text(60) })).max(8),
     trouble: z.array(Filled(60, "What went wrong")).max(8),
     note: Text(1000),
-    passed: Text(400),
+    overridden: Text(400),
   }),
   "road-test": z.object({
     drives: z

@@ -49,7 +49,7 @@ export function passesOf(bolt: Pick<Fastener, "torqueNm" | "angleDeg" | "count">
     { id: "full", words: "Full torque, in one steady pull", torqueNm },
     ...(angleDeg
       ? ([{ id: "angle", words: `Then ${angleDeg}° further, each in one pull`, torqueNm: undefined }] as const)
-      : ([{ id: "round", words: "Once round about, to see that none has settled", torqueNm }] as const)),
+      : ([{ id: "round", words: "Once more all round: has any settled?", torqueNm }] as const)),
   ];
 }
 

@@ -347,8 +347,8 @@ export interface EntryBodies {
     /** what went wrong on the way: seized, broke, missing … */
     readonly trouble: readonly string[];
     readonly note: string;
-    /** why its hold was passed though its value does not open it; empty: it was not passed */
-    readonly passed: string;
+    /** why its hold was overridden though its value does not open it; empty: it was not overridden */
+    readonly overridden: string;
   };
   proof: {
     /** null: no log, it rests on the road test */

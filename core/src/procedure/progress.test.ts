@@ -1,5 +1,5 @@
 // Guards: a step is ticked only when all before it is done, with values that are values; a hold is opened by its value inside its
-// limits, or passed over with a reason; a tick is not taken back under what was done because of it.
+// limits, or overridden with a reason; a tick is not taken back under what was done because of it.
 import { describe, expect, it } from "@jest/globals";
 import {
   compose,

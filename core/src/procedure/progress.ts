@@ -29,7 +29,7 @@ export function insideLimit(unit: Unit, step: PlanStep, id: string, text: string
 
 /**
  * What keeps the hold of a step closed; undefined: nothing does. One that a value opens is opened by that value, recorded and
- * inside its limits where the unit file has some; passing it over takes a reason.
+ * inside its limits where the unit file has some; overriding it over takes a reason.
  */
 export function holdClosed(unit: Unit, step: PlanStep, values: Values): string | undefined {
   const { hold } = step;
@@ -43,7 +43,7 @@ export function holdClosed(unit: Unit, step: PlanStep, values: Values): string |
 /**
  * Why a step cannot be ticked; undefined when it can.
  * @param done - keys of steps that are done
- * @param passed - why its hold is passed over; empty: it is not
+ * @param overridden - why its hold is overridden; empty: it is not
  */
 export function tickProblem(
   unit: Unit,
@@ -51,7 +51,7 @@ export function tickProblem(
   done: ReadonlySet<string>,
   key: string,
   values: Values,
-  passed: string,
+  overridden: string,
 ): string | undefined {
   const step = plan.steps.find((s) => s.key === key);
   if (!step) return `“${key}” is no step of this job’s plan: it may have been changed meanwhile`;
@@ -62,8 +62,8 @@ export function tickProblem(
     if (problem) return problem;
   }
   const closed = holdClosed(unit, step, values);
-  return closed && passed.trim() === ""
-    ? `“${step.title}” is on hold: ${closed}. Record it, or say why it is passed over`
+  return closed && overridden.trim() === ""
+    ? `“${step.title}” is on hold: ${closed}. Record it, or say why you go ahead anyway`
     : undefined;
 }
 const more = (n: number) => (n > 3 ? ` and ${n - 3} more` : "");

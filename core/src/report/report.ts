@@ -311,7 +311,7 @@ export function buildReport(input: ReportInput): Report {
       [
         `${steps.length} ${steps.length === 1 ? "step" : "steps"} of the plan, ${Math.round(steps.reduce((sum, s) => sum + (s.minutes ?? 0), 0))} min taken.`,
         ...steps.filter((s) => s.trouble.length > 0).map((s) => `${s.title}: ${s.trouble.join(", ")}.`),
-        ...steps.filter((s) => s.passed).map((s) => `Hold passed over at “${s.title}”: ${s.passed}`),
+        ...steps.filter((s) => s.overridden).map((s) => `Hold overridden at “${s.title}”: ${s.overridden}`),
         ...steps.filter((s) => s.note).map((s) => `${s.title}: ${s.note}`),
       ],
       measured.length > 0 ? { columns: ["Step", "Measured", "Value"], rows: measured } : undefined,

@@ -1,4 +1,4 @@
-// Guards: a decision becomes a plan; ticks keep its order on the server, whoever sends them; a hold passed over stands in the report.
+// Guards: a decision becomes a plan; ticks keep its order on the server, whoever sends them; a hold overridden stands in the report.
 import type { PlanOfJob } from "@gearsense/contract";
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from "@jest/globals";
 import { type Agent, type Harness, openJob, startHarness } from "../testing/harness.ts";
@@ -34,7 +34,7 @@ const step = (key: string, more: object = {}) => ({
   values: [],
   trouble: [],
   note: "",
-  passed: "",
+  overridden: "",
   ...more,
 });
 const plan = async (): Promise<PlanOfJob> => (await iona.get(`/api/jobs/${jobId}/plan`).expect(200)).body;
@@ -87,7 +87,10 @@ describe("the plan of a job", () => {
       (e: { kind: string }) => e.kind === "plan",
     ).seq;
     const { body } = await write(iona, "plan", { ways: [] }, seq).expect(409);
-    expect(body.error).toMatchObject({ code: "not-yet", message: expect.stringMatching(/Done already on the way/) });
+    expect(body.error).toMatchObject({
+      code: "not-yet",
+      message: expect.stringMatching(/Steps of the chosen way are done already/),
+    });
   });
 });
 
@@ -121,10 +124,12 @@ describe("ticks", () => {
     const hot = { values: [value("temperature", "75")] };
     const { body } = await write(iona, "step", step("drain/temperature", hot)).expect(409);
     expect(body.error.message).toMatch(/is on hold: .*outside its limits/);
-    await write(iona, "step", step("drain/temperature", { ...hot, passed: "long gloves, face shield" })).expect(200);
+    await write(iona, "step", step("drain/temperature", { ...hot, overridden: "long gloves, face shield" })).expect(
+      200,
+    );
     const report = await iona.get(`/api/jobs/${jobId}/report`).query({ system: "metric" }).expect(200);
     const section = report.body.sections.find((s: { id: string }) => s.id === "steps");
-    expect(JSON.stringify(section)).toMatch(/Hold passed over at .*long gloves, face shield/);
+    expect(JSON.stringify(section)).toMatch(/Hold overridden at .*long gloves, face shield/);
     expect(JSON.stringify(section)).toMatch(/7 steps of the plan, 28 min taken/);
   });
   it("are not taken back under what was done because of them", async () => {

@@ -63,7 +63,7 @@ export function checkPlan(
     done.delete(body.step);
     refuse(
       plan
-        ? tickProblem(unit, plan, done, body.step, values, body.passed)
+        ? tickProblem(unit, plan, done, body.step, values, body.overridden)
         : "No procedure does what was decided: there is no plan to tick",
     );
   } else if (input.kind === "plan") {
@@ -73,7 +73,7 @@ export function checkPlan(
     const lost = state.steps.filter((s) => !plan?.steps.some((x: PlanStep) => x.key === s.body.step));
     const before = planned(procedures, unit, state).plan as Plan | undefined;
     const own = lost.filter((s) => before?.steps.some((x) => x.key === s.body.step)).map((s) => s.body.title);
-    refuse(own.length > 0 ? `Done already on the way that was chosen: ${own.slice(0, 3).join("; ")}` : undefined);
+    refuse(own.length > 0 ? `Steps of the chosen way are done already: ${own.slice(0, 3).join("; ")}` : undefined);
   } else if (input.kind === "retraction") {
     const { entryId } = input.body as Extract<NewEntryInput, { kind: "retraction" }>["body"];
     const target = entries.find((e) => e.id === entryId);

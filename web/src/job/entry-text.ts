@@ -63,12 +63,12 @@ export function entrySummary(e: Entry, system: UnitSystem): string {
     case "plan":
       return e.body.ways.length === 0 ? "plan: the usual ways" : `plan: ${e.body.ways.join(", ")}`;
     case "step": {
-      const { title, minutes, values, trouble, passed } = e.body;
+      const { title, minutes, values, trouble, overridden } = e.body;
       return [
         `done: ${title}${minutes === null ? "" : ` (${minutes} min)`}`,
         ...values.map((v) => `${v.name} ${v.value}`),
         ...trouble,
-        ...(passed ? [`hold passed over: ${passed}`] : []),
+        ...(overridden ? [`hold overridden: ${overridden}`] : []),
       ].join("; ");
     }
     case "work":

@@ -137,7 +137,7 @@ export function TorqueMap({
           Back one
         </Button>
       </div>
-      <p className="mt-2 text-quiet">A stop before the click: back off and pull again in one steady pull.</p>
+      <p className="mt-2 text-quiet">If you stop before the click, back off and pull again in one steady pull.</p>
       <details className="mt-1">
         <summary className="label flex min-h-11 cursor-pointer items-center">Extension in line on the wrench</summary>
         <div className="grid max-w-md grid-cols-2 gap-3">

@@ -47,14 +47,14 @@ export function HardwareCheck() {
         />
         <TextField
           label="Thread of the new bolt"
-          hint={`Of the file: ${bolt.thread}. By a thread gauge.`}
+          hint={`Unit file: ${bolt.thread}. Check with a thread gauge.`}
           value={typed.thread}
           error={typed.thread !== "" && !own ? "A metric thread, such as M10 × 1.25" : undefined}
           onChange={(e) => put({ thread: e.target.value })}
         />
         <TextField
           label="Its length under the head, mm"
-          hint={`Of the file: ${bolt.lengthMm} mm`}
+          hint={`Unit file: ${bolt.lengthMm} mm`}
           inputMode="decimal"
           value={typed.length}
           onChange={(e) => put({ length: e.target.value })}
@@ -68,7 +68,7 @@ export function HardwareCheck() {
         />
         <TextField
           label="Full thread of the hole, mm"
-          hint="Empty: it goes right through"
+          hint="Leave empty for a through hole"
           inputMode="decimal"
           value={typed.depth}
           onChange={(e) => put({ depth: e.target.value })}

@@ -87,7 +87,7 @@ function Steps({ data }: { data: PlanOfJob }) {
         <Notice
           key={t.id}
           tone="stop"
-          title={`“${t.body.title}” was not taken`}
+          title={`“${t.body.title}” was not accepted`}
           live
           actions={
             <>
@@ -201,7 +201,7 @@ function Done({ steps }: { steps: readonly EntryOf<"step">[] }) {
                 s.body.minutes === null ? "" : `${s.body.minutes} min`,
                 ...s.body.values.map((v) => `${v.name} ${v.value}`),
                 ...s.body.trouble,
-                s.body.passed ? `hold passed over: ${s.body.passed}` : "",
+                s.body.overridden ? `hold overridden: ${s.body.overridden}` : "",
               ]
                 .filter(Boolean)
                 .join(" · ")}

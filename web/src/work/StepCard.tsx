@@ -35,14 +35,14 @@ interface Typed {
   values: Record<string, string>;
   trouble: string[];
   note: string;
-  passed: string;
+  overridden: string;
   minutes: string;
   /** how far each set of bolts is, by its id */
   torque?: Record<string, readonly [number, number]>;
 }
 /** Where new bolts lie beside the old ones. */
 const HARDWARE_STEP = "parts";
-const EMPTY: Typed = { values: {}, trouble: [], note: "", passed: "", minutes: "" };
+const EMPTY: Typed = { values: {}, trouble: [], note: "", overridden: "", minutes: "" };
 
 /** What was typed, or how long the step was looked at; a tick at once says nothing of the time. */
 const realMinutes = (typed: string, elapsedMin: number): number | null => {
@@ -85,12 +85,12 @@ export function StepCard({
   };
   const wrong = record.map((r) => valueProblem(step, r.id, metric(r))).find(Boolean);
   const closed = holdClosed(unit, step, Object.fromEntries(record.map((r) => [r.id, metric(r)])));
-  const passing = closed !== undefined && value.passed.trim() !== "";
+  const overriding = closed !== undefined && value.overridden.trim() !== "";
   const minutesWrong = value.minutes.trim() !== "" && !(numberIn(value.minutes) >= 0);
   const stopped =
     wrong ??
-    (minutesWrong ? "The minutes are no number" : undefined) ??
-    (hold && !ticked ? "Tick the hold first" : closed !== undefined && !passing ? closed : undefined);
+    (minutesWrong ? "Real minutes: a number, such as 12" : undefined) ??
+    (hold && !ticked ? "Tick the hold first" : closed !== undefined && !overriding ? closed : undefined);
   const tick = async () => {
     if (!mayEdit || stopped || ticking.current) return;
     ticking.current = true;
@@ -103,7 +103,7 @@ export function StepCard({
         .map((r) => ({ id: r.id, name: named(r, "metric"), value: metric(r) })),
       trouble: value.trouble,
       note: value.note,
-      passed: passing ? value.passed.trim() : "",
+      overridden: overriding ? value.overridden.trim() : "",
     };
     await onTick(body, current?.seq ?? 0);
     form.reset();
@@ -198,10 +198,10 @@ export function StepCard({
       })}
       {closed !== undefined && Object.keys(value.values).length > 0 && (
         <TextField
-          label="Passed over although it does not open, because"
+          label="Go ahead anyway, because"
           hint="It stands in the report."
-          value={value.passed}
-          onChange={(e) => set({ passed: e.target.value })}
+          value={value.overridden}
+          onChange={(e) => set({ overridden: e.target.value })}
         />
       )}
       <fieldset className="flex flex-wrap gap-x-5">
