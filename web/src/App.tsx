@@ -10,6 +10,7 @@ import { ShortcutProvider } from "./keys/shortcuts.tsx";
 import { SettingsProvider, useSettings } from "./settings/settings.tsx";
 import { Button, Notice } from "./shared/controls.tsx";
 import { SignIn } from "./sign-in/SignIn.tsx";
+import { useSendTicks } from "./work/useTicks.ts";
 
 const NewJobPage = lazy(() => import("./intake/NewJobPage.tsx"));
 const JobPage = lazy(() => import("./job/JobPage.tsx"));
@@ -40,6 +41,7 @@ function Loading() {
 
 function Gate() {
   const session = useSession();
+  useSendTicks();
   const location = useLocation();
   if (session.isPending) return <Loading />;
   if (session.error) {

@@ -22,6 +22,8 @@ export const keys = {
   proof: (id: string, seq: number | undefined) => ["job", id, "proof", seq] as const,
   analysis: (id: string, logId: string) => ["job", id, "analysis", logId] as const,
   analyses: (id: string, logId: string) => ["job", id, "analyses", logId] as const,
+  /** kept on this device until the server has them */
+  ticks: ["ticks"] as const,
   profiles: ["import-profiles"] as const,
   work: (id: string) => ["work", id] as const,
   plan: (id: string, of: string) => ["job", id, "plan", of] as const,

@@ -42,7 +42,9 @@ function Steps({ data }: { data: PlanOfJob }) {
   const shown = useRef<string | undefined>(undefined);
   const done = new Map(state.steps.map((s) => [s.body.step, s]));
   const ticks = useTicks(job.id);
-  const onWay = ticks.waiting.filter((t) => !t.refused);
+  const myId = session?.account.id;
+  const onWay = ticks.waiting.filter((t) => !t.refused && t.by === myId);
+  const others = [...new Set(ticks.waiting.filter((t) => t.by !== myId).map((t) => t.name))];
   const refused = ticks.waiting.filter((t) => t.refused);
   const doneKeys = new Set([...done.keys(), ...onWay.map((t) => t.body.step)]);
   const rank = new Map(data.order.map((o, i) => [o.key, i]));
@@ -82,6 +84,11 @@ function Steps({ data }: { data: PlanOfJob }) {
           {onWay.length === 1 ? "1 tick is" : `${onWay.length} ticks are`} kept on this device and sent when there is a
           network.
         </p>
+      )}
+      {others.length > 0 && (
+        <Notice tone="caution">
+          This device keeps ticks of {others.join(" and ")}: they are sent when {others.join(" or ")} signs in here.
+        </Notice>
       )}
       {refused.map((t) => (
         <Notice

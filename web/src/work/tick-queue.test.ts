@@ -10,6 +10,8 @@ const tick = (n: number, refused?: string): WaitingTick => ({
   body: { step: `p/s${n}`, title: `S${n}`, minutes: 1, values: [], trouble: [], note: "", overridden: "" },
   baseSeq: 0,
   at: new Date(n * 1000).toISOString(),
+  by: "iona",
+  name: "Iona",
   ...(refused ? { refused } : {}),
 });
 
@@ -18,6 +20,7 @@ async function flush(list: readonly WaitingTick[], answers: readonly TickSent[])
   const asked: string[] = [];
   const theirs = await flushTicks(
     list,
+    "iona",
     async (t) => {
       asked.push(t.id);
       return answers[asked.length - 1] ?? "stored";
@@ -46,6 +49,11 @@ describe("ticks that wait", () => {
     const { kept } = await flush([tick(1), tick(2)], [{ refused: "waits for: Battery off" }]);
     expect(kept.get("t1")?.refused).toBe("waits for: Battery off");
     expect((await flush([...kept.values()], [])).asked).toEqual([]);
+  });
+  it("of somebody else wait for them to sign in", async () => {
+    const { asked, kept } = await flush([{ ...tick(1), by: "marl", name: "Marl" }, tick(2)], []);
+    expect(asked).toEqual(["t2"]);
+    expect([...kept.keys()]).toEqual(["t1"]);
   });
   it("are each stored, theirs, or still here", async () => {
     const answer = fc.constantFrom<TickSent>("stored", "done-already", "waits", { refused: "x" });

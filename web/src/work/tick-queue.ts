@@ -9,6 +9,10 @@ export interface WaitingTick {
   /** what the person saw in the step's place: 0 for nothing */
   readonly baseSeq: number;
   readonly at: string;
+  /** id of the account that made it: it is sent in no other name */
+  readonly by: string;
+  /** their name, to be told to somebody else at this device */
+  readonly name: string;
   /** a refusal of the server: it will not be sent again by itself */
   readonly refused?: string | undefined;
 }
@@ -22,29 +26,27 @@ const ticks = (): UseStore => (store ??= createStore("gearsense-ticks", "waiting
 export const keepTick = (tick: WaitingTick): Promise<void> => set(tick.id, tick, ticks());
 export const dropTick = (id: string): Promise<void> => del(id, ticks());
 
-/** Ticks of a job that wait, in the order in which they were made. */
-export async function waitingTicks(jobId: string): Promise<WaitingTick[]> {
+/** Ticks of all jobs that wait, in the order in which they were made. */
+export async function waitingTicks(): Promise<WaitingTick[]> {
   const all = await entries<string, WaitingTick>(ticks());
-  return all
-    .map(([, t]) => t)
-    .filter((t) => t.jobId === jobId)
-    .sort((a, b) => a.at.localeCompare(b.at));
+  return all.map(([, t]) => t).sort((a, b) => a.at.localeCompare(b.at));
 }
 
 /**
- * Sends what waits in its order until one finds no network. What the server refuses is kept with its reason; what it took, or
+ * Sends what one person made, in its order, until one finds no network. What the server refuses is kept with its reason; what it took, or
  * had from somebody else, is forgotten here.
  * @returns the steps that somebody else had done
  */
 export async function flushTicks(
   list: readonly WaitingTick[],
+  by: string,
   send: (t: WaitingTick) => Promise<TickSent>,
   keep = keepTick,
   drop = dropTick,
 ): Promise<WaitingTick[]> {
   const theirs: WaitingTick[] = [];
   for (const t of list) {
-    if (t.refused) continue;
+    if (t.refused || t.by !== by) continue;
     const sent = await send(t);
     if (sent === "waits") break;
     if (typeof sent === "object") await keep({ ...t, refused: sent.refused });

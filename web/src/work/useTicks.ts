@@ -1,22 +1,27 @@
 import type { EntryBodies } from "@gearsense/core/job";
-import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useRef, useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef } from "react";
 import { toast } from "sonner";
 import { ApiFailure, call, newKey } from "../api/client.ts";
-import { keys, takeJob } from "../api/queries.ts";
+import { keys, takeJob, useSession } from "../api/queries.ts";
 import { useAgain } from "../shared/useAgain.ts";
 import { dropTick, flushTicks, keepTick, type TickSent, type WaitingTick, waitingTicks } from "./tick-queue.ts";
 
 const AGAIN_MS = 10_000;
 
-/** Ticks of a job on their way to the server: kept on this device first, sent in their order when there is a network. */
-export function useTicks(jobId: string) {
+/** They are read from this device, whether or not there is a network. */
+const useWaiting = () =>
+  useQuery({ queryKey: keys.ticks, queryFn: waitingTicks, networkMode: "always", staleTime: Number.POSITIVE_INFINITY });
+
+/** Sends what waits on this device whichever page is open: once for the whole application. */
+export function useSendTicks(): void {
   const client = useQueryClient();
-  const [waiting, setWaiting] = useState<readonly WaitingTick[]>([]);
+  const me = useSession().data?.account.id;
+  const { data: waiting } = useWaiting();
   const atIt = useRef(false);
 
   const send = useCallback(
-    async ({ body, baseSeq }: WaitingTick): Promise<TickSent> => {
+    async ({ jobId, body, baseSeq }: WaitingTick): Promise<TickSent> => {
       try {
         await takeJob(
           client,
@@ -31,37 +36,49 @@ export function useTicks(jobId: string) {
         return error.code === "stale" && error.current ? "done-already" : { refused: error.message };
       }
     },
-    [client, jobId],
+    [client],
   );
   const flush = useCallback(async () => {
     // one after another: a tick may wait for the one before it
-    if (atIt.current) return;
+    if (atIt.current || me === undefined) return;
     atIt.current = true;
     try {
-      const theirs = await flushTicks(await waitingTicks(jobId), send);
+      const theirs = await flushTicks(await waitingTicks(), me, send);
       for (const t of theirs) toast(`“${t.body.title}” was ticked by somebody else meanwhile: theirs counts.`);
     } finally {
       atIt.current = false;
-      setWaiting(await waitingTicks(jobId));
+      await client.invalidateQueries({ queryKey: keys.ticks });
     }
-  }, [jobId, send]);
+  }, [client, me, send]);
 
   useAgain(flush, AGAIN_MS);
+  // a list that has changed holds a new tick, or what is left of those that were sent
+  useEffect(() => {
+    if (waiting && waiting.length > 0) void flush();
+  }, [waiting, flush]);
+}
 
+/** Ticks of a job on their way to the server: kept on this device first, sent in their order when there is a network. */
+export function useTicks(jobId: string) {
+  const client = useQueryClient();
+  const account = useSession().data?.account;
+  const { data } = useWaiting();
+  const changed = () => client.invalidateQueries({ queryKey: keys.ticks });
+  const keep = async (tick: WaitingTick) => {
+    await keepTick(tick);
+    await changed();
+  };
   return {
-    waiting,
+    waiting: (data ?? []).filter((t) => t.jobId === jobId),
     tick: async (body: EntryBodies["step"], baseSeq: number) => {
-      await keepTick({ id: newKey(), jobId, body, baseSeq, at: new Date().toISOString() });
-      setWaiting(await waitingTicks(jobId));
-      void flush();
+      if (!account) throw new Error("A tick is made by somebody who is signed in.");
+      const { id: by, name } = account;
+      await keep({ id: newKey(), jobId, body, baseSeq, at: new Date().toISOString(), by, name });
     },
-    again: async ({ refused: _r, ...t }: WaitingTick) => {
-      await keepTick(t);
-      await flush();
-    },
+    again: ({ refused: _r, ...t }: WaitingTick) => keep(t),
     drop: async (id: string) => {
       await dropTick(id);
-      setWaiting(await waitingTicks(jobId));
+      await changed();
     },
   };
 }
