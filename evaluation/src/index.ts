@@ -1,6 +1,7 @@
 export type { CaseSet, EvaluationCase } from "./cases.ts";
 export { drawCase } from "./cases.ts";
 export { driveVehicle, recordVehicle } from "./drive-vehicle.ts";
+export { drawFill, type FillScore } from "./fills.ts";
 export { drawJob, drawSound, drawSpecimen } from "./jobs.ts";
 export { jobsPage, type SmallModels, smallModels, wrongRepairs } from "./jobs-page.ts";
 export { judgeCase } from "./judge.ts";

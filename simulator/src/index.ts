@@ -4,6 +4,7 @@ export type { SimulatedFault } from "./faults/fault.ts";
 export type { FaultKind } from "./faults/kind.ts";
 export { componentsFor, faultKind, faultKindsFor } from "./faults/kinds.ts";
 export { OUTSIDE_KINDS } from "./faults/outside.ts";
+export { Filling } from "./physics/filling.ts";
 export { seededRandom } from "./random.ts";
 export type { DriveResult, SimulatedLog, SimulationInput } from "./record.ts";
 export { learnedChannels, pollingRateHz, runDrive, simulateDrive, truthFile, usualChannels } from "./record.ts";

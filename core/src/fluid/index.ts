@@ -14,6 +14,23 @@ export {
   patchMean,
 } from "./colour.ts";
 export {
+  BURST_SHARE,
+  CAN_C,
+  EARLY_SHARE,
+  type Emptied,
+  FILL_DEEDS,
+  FILL_SAW,
+  type FillAsk,
+  type FillDeed,
+  type FillDone,
+  type FillState,
+  fillProblem,
+  fillState,
+  MOST_AT_ONCE,
+  START_SHARE,
+  startsWithL,
+} from "./filling.ts";
+export {
   type FollowUp,
   followUps,
   type Interval,
