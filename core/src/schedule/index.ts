@@ -1,0 +1,26 @@
+export {
+  both,
+  type Calendar,
+  calendarOf,
+  nextWorking,
+  type Spans,
+  without,
+  workedUntil,
+  workingBetween,
+} from "./calendar.ts";
+export { drawnEnds, drawnMinutes, oddsBy, promiseAt, SHARED_SPREAD } from "./promise.ts";
+export {
+  Bench,
+  type Done,
+  likelyMinutes,
+  type Minutes,
+  type Person,
+  type Policy,
+  type Schedule,
+  type Shop,
+  type ShopJob,
+  type Slot,
+  scheduleBy,
+  type Task,
+} from "./schedule.ts";
+export { costOf, type Found, findSchedule, firstCome, LATE_WEIGHT, MOST_TRIED } from "./search.ts";
