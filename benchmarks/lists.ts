@@ -42,7 +42,7 @@ const no = () => Promise.reject(new Error("not asked for here"));
 const log = pino({ level: "silent" });
 const now = () => new Date();
 const queue = await openQueue(url.href, { role: "web", log });
-const threads = { analyse: no, judge: no, orders: no, sample: no, drawPdf: no, unpackJob: no };
+const threads = { analyse: no, judge: no, orders: no, ways: no, week: no, sample: no, drawPdf: no, unpackJob: no };
 const { app, close } = await createApp({
   db,
   databaseUrl: url.href,

@@ -39,7 +39,7 @@ const written = (content: unknown): string => {
 
 describe("procedure", () => {
   it("takes every shipped file as it is, and nothing of it is lost", () => {
-    const files = readdirSync(LIBRARY);
+    const files = readdirSync(LIBRARY).filter((f) => f.endsWith(".procedure.json"));
     expect(files.length).toBeGreaterThan(30);
     for (const f of files) {
       const json = JSON.parse(readFileSync(new URL(f, LIBRARY), "utf8"));

@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { basename } from "node:path";
-import { ProcedureFile } from "@gearsense/contract";
+import { MishapsFile, ProcedureFile } from "@gearsense/contract";
 import { triangularMean } from "@gearsense/core/chance";
 import {
   cautionsOf,
@@ -9,6 +9,7 @@ import {
   endsOf,
   liftOf,
   limitOf,
+  type Mishap,
   NoPlan,
   type Order,
   type Plan,
@@ -46,6 +47,9 @@ export const libraryProcedures = (): Procedure[] =>
     .sort()
     .map((f) => readProcedure(new URL(f, FOLDER)));
 
+export const libraryMishaps = (): readonly Mishap[] =>
+  MishapsFile.parse(JSON.parse(readFileSync(new URL("mishaps.json", FOLDER), "utf8"))).mishaps;
+
 /**
  * Checks a procedure among those of the library, on every unit of the library that it is for.
  * @throws UsageError with what is wrong, by place
@@ -54,7 +58,10 @@ export function checkProcedureFile(path: string): string {
   const own = readProcedure(path);
   const library = [...libraryProcedures().filter((p) => p.id !== own.id), own];
   const units = libraryUnits();
-  const problems = checkProcedures(library, units, libraryKnowledge());
+  const problems = checkProcedures(library, units, {
+    ...libraryKnowledge(),
+    mishaps: libraryMishaps().map((m) => m.name),
+  });
   if (problems.length > 0) throw new UsageError(problems.map((p) => `${p.place}: ${p.reason}`).join("\n"));
   const suits = units.filter((u) => waysTo([own], u, own.end).length > 0);
   return `${own.title} (${own.id}) is sound: ${own.steps.length} steps, for ${suits.map((u) => u.name).join(", ")}.`;

@@ -3,7 +3,7 @@ import type { Report } from "@gearsense/core/report";
 import type { Knowledge, OrderCosts } from "@gearsense/core/suspect";
 import { z } from "zod";
 import { NewEntry, TypedBodies } from "./entries.ts";
-import { PlanView } from "./procedure-file.ts";
+import { PlanView, Ways } from "./procedure-file.ts";
 import { Id, Span } from "./quantities.ts";
 import { ImportProfileFile, ReadingSchema } from "./reading-file.ts";
 import { ROUTES } from "./routes.ts";
@@ -30,6 +30,7 @@ import {
   VehiclesQuery,
   Work,
 } from "./views.ts";
+import { SetupSave, Week } from "./week.ts";
 
 export interface RouteSpec {
   readonly method: "get" | "post" | "delete";
@@ -345,6 +346,44 @@ export const API = {
     summary: "How the decided repairs are done, step by step",
     role: "viewer",
     response: PlanView,
+  }),
+  ways: route({
+    ...ROUTES.ways,
+    summary: "The ways to what was decided, compared on the same drawn jobs",
+    role: "viewer",
+    response: Ways,
+  }),
+  week: route({
+    ...ROUTES.week,
+    summary: "Who is where with which job from now on, and what is promised",
+    role: "viewer",
+    response: Week,
+  }),
+  saveSetup: route({
+    ...ROUTES.saveSetup,
+    summary: "Lifts, people, their hours, days off and pinned jobs",
+    role: "technician",
+    body: SetupSave,
+    response: Week,
+  }),
+  weekCalendar: route({
+    ...ROUTES.weekCalendar,
+    summary: "The week as an iCalendar file",
+    role: "viewer",
+    response: "bytes",
+  }),
+  jobCard: route({
+    ...ROUTES.jobCard,
+    summary: "The plan of a job on paper, with room to tick",
+    role: "viewer",
+    query: z.object({ system: System }),
+    response: "bytes",
+  }),
+  partsList: route({
+    ...ROUTES.partsList,
+    summary: "Parts, material and fluid of the plan as CSV",
+    role: "viewer",
+    response: "bytes",
   }),
   cautions: route({
     ...ROUTES.cautions,

@@ -91,6 +91,21 @@ const bodies = {
   tried: { repairId: "fluid", title: "Renew fluid and filter", outcome: "no-change", note: "" },
   decision: BODY.decision,
   plan: { ways: ["unit-out-longitudinal-two"] },
+  tray: { step: "valve-body/strip", full: ["ball-1"] },
+  emptied: {
+    drainedL: 4.1,
+    drainedC: 52,
+    spiltL: 0.1,
+    linesOpened: false,
+    converterDrained: false,
+    dry: false,
+    prefilledL: 0,
+  },
+  filling: { deed: "poured", litres: 3.5, fluidC: null, saw: "ran-over", note: "" },
+  supply: {
+    parts: [{ name: "Filter set", quantity: 1, leadDays: 2, orderedOn: "2026-11-30", dueOn: null, cameOn: null }],
+  },
+  promise: { at: "2026-12-02T16:30", odds: 0.9, note: "" },
   step: {
     step: "drain/measure",
     title: "Measure what came out",

@@ -1,6 +1,7 @@
+import { FILL_DEEDS } from "@gearsense/core/fluid";
 import { type EntryBodies, type EntryKind, FELT_OUTCOMES, outcomesAt } from "@gearsense/core/job";
 import { z } from "zod";
-import { Day, Filled, Id, Text, Timestamp } from "./quantities.ts";
+import { Day, Filled, Id, LocalTime, Text, Timestamp } from "./quantities.ts";
 
 export const SymptomSchema = z.object({
   kind: z.enum(["slip", "harsh", "shudder", "limp", "no-drive", "late", "noise", "leak", "warning-light"]),
@@ -20,6 +21,10 @@ const Sure = z.enum(["sure", "fairly", "doubtful"]);
 const share = z.number().min(0).max(1);
 const PatchSchema = z.object({ x: share, y: share, w: share, h: share });
 const Sha256 = z.string().regex(/^[0-9a-f]{64}$/);
+const Litres = z
+  .number("litres are a number")
+  .min(0, "litres are not negative")
+  .max(40, "over 40 l is a slip of the finger");
 const minutes = z.number().min(0).max(6000).nullable();
 /** Of the fluid: what no fluid in a vehicle has is a slip of the finger. */
 const FluidC = (what: string) =>
@@ -299,7 +304,51 @@ export const TypedBodies = {
       )
       .max(40),
   }),
-  plan: z.object({ ways: z.array(Text(40)).max(20) }),
+  plan: z.object({
+    ways: z.array(Text(40)).max(20),
+    extras: z.array(Text(40)).max(30).optional(),
+    left: z.array(Text(40)).max(30).optional(),
+    rust: z.enum(["none", "light", "heavy", "rotten"]).optional(),
+    ageYears: z.number("years are a number").min(0).max(80, "over 80 years is a slip of the finger").optional(),
+    helper: z.boolean().optional(),
+    crane: z.boolean().optional(),
+  }),
+  tray: z.object({ step: Filled(81, "The step"), full: z.array(Text(60)).max(200) }),
+  emptied: z.object({
+    drainedL: Litres.nullable(),
+    drainedC: FluidC("fluid does not run"),
+    spiltL: Litres,
+    linesOpened: z.boolean(),
+    converterDrained: z.boolean(),
+    dry: z.boolean(),
+    prefilledL: Litres,
+  }),
+  filling: z.object({
+    deed: z.enum(FILL_DEEDS),
+    litres: z.number("litres are a number").min(-5).max(40, "over 40 l is a slip of the finger").nullable(),
+    fluidC: FluidC("fluid does not run"),
+    saw: Text(40),
+    note: Text(400),
+  }),
+  supply: z.object({
+    parts: z
+      .array(
+        z.object({
+          name: Filled(120, "The part"),
+          quantity: z.number("a number").min(0).max(1000),
+          leadDays: z.number("days are a number").min(0).max(400, "over 400 days is a slip of the finger").nullable(),
+          orderedOn: Day.nullable(),
+          dueOn: Day.nullable(),
+          cameOn: Day.nullable(),
+        }),
+      )
+      .max(60),
+  }),
+  promise: z.object({
+    at: LocalTime,
+    odds: z.number().min(0).max(1).nullable(),
+    note: Text(400),
+  }),
   step: z.object({
     step: Filled(81, "The step"),
     title: Filled(120, "What the step is"),
@@ -402,6 +451,11 @@ export const EntrySchema = z
     entry("estimate", TypedBodies.estimate),
     entry("decision", TypedBodies.decision),
     entry("plan", TypedBodies.plan),
+    entry("tray", TypedBodies.tray),
+    entry("emptied", TypedBodies.emptied),
+    entry("filling", TypedBodies.filling),
+    entry("supply", TypedBodies.supply),
+    entry("promise", TypedBodies.promise),
     entry("step", TypedBodies.step),
     entry("work", TypedBodies.work),
     entry("road-test", TypedBodies["road-test"]),
@@ -436,6 +490,11 @@ export const NewEntry = z
     write("estimate", TypedBodies.estimate),
     write("decision", TypedBodies.decision),
     write("plan", TypedBodies.plan),
+    write("tray", TypedBodies.tray),
+    write("emptied", TypedBodies.emptied),
+    write("filling", TypedBodies.filling),
+    write("supply", TypedBodies.supply),
+    write("promise", TypedBodies.promise),
     write("step", TypedBodies.step),
     write("work", TypedBodies.work),
     write("road-test", TypedBodies["road-test"]),

@@ -9,7 +9,7 @@ export { JobFile } from "./job-file.ts";
 export { parseKnowledge } from "./knowledge-file.ts";
 export { LabelsFile } from "./labels-file.ts";
 export { jsonSchemaOf, openApiDocument, publishedSchema } from "./openapi.ts";
-export { type PlanOfJob, PlanView, ProcedureFile } from "./procedure-file.ts";
+export { MishapsFile, type PlanOfJob, PlanView, ProcedureFile, Ways, type WaysView } from "./procedure-file.ts";
 export type { ReadingInput, StoredReadingView } from "./reading-file.ts";
 export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";
 export { TrainParts, UnitFile, WrittenUnitFile } from "./unit-file.ts";
@@ -52,3 +52,4 @@ export {
   Vehicle,
   VehiclesQuery,
 } from "./views.ts";
+export { Setup, SetupSave, Week, type WeekView } from "./week.ts";

@@ -1,5 +1,16 @@
-import { HAZARDS, type Hazard, LIFTS, PLACES, type Procedure, WAITS } from "@gearsense/core/procedure";
+import {
+  HAZARDS,
+  type Hazard,
+  LIFTS,
+  MISHAP_CAUSES,
+  type Mishap,
+  PLACES,
+  type Procedure,
+  WAITS,
+  type WaysCompared,
+} from "@gearsense/core/procedure";
 import { z } from "zod";
+import { coreShape } from "./views.ts";
 
 const name = z.string().min(1).max(120);
 const id = z.string().regex(/^[a-z][a-z0-9-]{0,39}$/, "small letters, digits and - only");
@@ -51,6 +62,7 @@ export const StepSchema = z.strictObject({
   undoes: ref.optional(),
   removes: z.boolean().optional(),
   afterRefits: z.boolean().optional(),
+  tray: id.optional(),
   mishaps: list(name, 8).optional(),
 });
 
@@ -65,30 +77,88 @@ export const ProcedureFile = z
     when: list(trait, 8).optional(),
     repairs: list(z.string().min(1).max(40), 40).optional(),
     phase: z.enum(["before", "after"]).optional(),
+    extra: z
+      .strictObject({
+        why: z.string().min(1).max(300),
+        parts: z.array(z.strictObject({ name, cost: z.number().min(0).max(100_000) })).max(12),
+        odds: z.number().min(0).max(1),
+        by: z.enum(MISHAP_CAUSES),
+      })
+      .optional(),
     includes: list(z.string().regex(/^[a-z][a-z0-9-]{0,39}\??$/, 'an end, or an end and "?"'), 12).optional(),
     steps: z.array(StepSchema).min(1).max(80),
   })
   .meta({ id: "ProcedureFile" }) satisfies z.ZodType<Procedure>;
+
+/** What goes wrong at steps, how often and what it takes: `library/procedures/mishaps.json`. */
+export const MishapsFile = z.strictObject({
+  format: z.literal("gearsense-mishaps"),
+  version: z.literal(1),
+  mishaps: z.array(
+    z.strictObject({
+      name,
+      odds: z.number().min(0).max(1),
+      by: z.enum(MISHAP_CAUSES),
+      minutes: Minutes,
+      remedy: z.string().min(1).max(300),
+      parts: z
+        .array(z.strictObject({ name, cost: z.number().min(0).max(100_000) }))
+        .max(6)
+        .optional(),
+    }),
+  ),
+}) satisfies z.ZodType<{ readonly mishaps: readonly Mishap[] }>;
 
 /** The plan of a job: its steps, an order of them, and the ways there are. */
 export const PlanView = z
   .object({
     /** repairs of the decision that no procedure does yet */
     without: z.array(z.string()),
-    steps: z.array(StepSchema.extend({ key: z.string(), procedure: z.string(), before: z.array(z.string()) })),
+    steps: z.array(
+      StepSchema.extend({
+        key: z.string(),
+        procedure: z.string(),
+        undoneKey: z.string().optional(),
+        /** the shop's own minutes moved those of the file: how many jobs speak, and by what factor */
+        own: z.object({ jobs: z.number(), factor: z.number() }).optional(),
+        before: z.array(z.string()),
+      }),
+    ),
     /** keys of the steps in the suggested order, with the minute at which each begins and where the lift goes before it */
     order: z.array(
       z.object({
         key: z.string(),
         startMin: z.number(),
         endMin: z.number(),
+        /** so much later it may end, with hands enough, and the whole is no later; 0: on the critical path */
+        slackMin: z.number(),
         liftTo: z.enum(["up", "down"]).optional(),
       }),
     ),
     totalMin: z.number(),
+    /** with hands enough, along the critical path */
+    criticalMin: z.number(),
+    /** what is worth doing while it is open */
+    extras: z.array(
+      z.object({
+        id: z.string(),
+        title: z.string(),
+        why: z.string(),
+        parts: z.array(z.object({ name: z.string(), cost: z.number() })),
+        minutes: z.number(),
+        nowCost: z.number(),
+        odds: z.number(),
+        laterCost: z.number(),
+        worth: z.number(),
+        taken: z.boolean(),
+      }),
+    ),
     ways: z.array(
       z.object({ end: z.string(), chosen: z.string(), of: z.array(z.object({ id: z.string(), title: z.string() })) }),
     ),
   })
   .meta({ id: "Plan" });
+/** Ways to what was decided, on the same drawn jobs. */
+export const Ways = coreShape<WaysCompared>("Ways");
+export type WaysView = WaysCompared;
 export type PlanOfJob = z.infer<typeof PlanView>;

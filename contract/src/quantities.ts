@@ -6,5 +6,16 @@ export const Text = (max: number) => z.string().trim().max(max);
 export const Filled = (max: number, what: string) => z.string().trim().min(1, `${what} is needed`).max(max);
 export const Span = z.tuple([z.number(), z.number()]);
 /** A day of our century: a calendar is asked for no other. */
+/** Minute of a day on the shop's own clock. */
+export const LocalTime = z
+  .string()
+  .regex(/^\d{4}-\d{2}-\d{2}T([01]\d|2[0-3]):[0-5]\d$/, "a day and a time, such as 2026-11-30T16:30")
+  .refine(
+    (t) =>
+      !Number.isNaN(Date.parse(`${t.slice(0, 10)}T00:00:00Z`)) &&
+      new Date(`${t.slice(0, 10)}T00:00:00Z`).toISOString().startsWith(t.slice(0, 10)),
+    "this day doesn’t exist",
+  );
+
 export const Day = z.iso.date().refine((d) => d >= "2000" && d < "2100", "has to lie between 2000 and 2099");
 export const Timestamp = z.iso.datetime({ offset: true });

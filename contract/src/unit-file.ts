@@ -1,4 +1,4 @@
-import { gearStates, PAN_SEALS, type Unit } from "@gearsense/core/unit";
+import { gearStates, PAN_SEALS, TRAY_KINDS, type Unit } from "@gearsense/core/unit";
 import { z } from "zod";
 import { Span } from "./quantities.ts";
 
@@ -235,6 +235,27 @@ export const UnitFile = z
         }),
       )
       .max(40)
+      .optional(),
+    trays: z
+      .array(
+        z.object({
+          id,
+          name,
+          cells: z
+            .array(
+              z.object({
+                id,
+                name,
+                kind: z.enum(TRAY_KINDS),
+                atMm: Span,
+                lengthMm: z.number().positive().optional(),
+                note: z.string().max(120).optional(),
+              }),
+            )
+            .max(120),
+        }),
+      )
+      .max(8)
       .optional(),
     adaptations: z
       .array(z.object({ id, name, component: id, unit: z.string().max(12), newValue: z.number(), limits: Span }))

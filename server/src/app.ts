@@ -1,6 +1,5 @@
 import { randomUUID } from "node:crypto";
 import { API, openApiDocument, ProcedureFile, publishedSchema } from "@gearsense/contract";
-import { foldJob } from "@gearsense/core/job";
 import compression from "compression";
 import express, { type Express } from "express";
 import helmet from "helmet";
@@ -17,7 +16,6 @@ import { errorHandler, HttpError } from "./http/errors.ts";
 import { createMetrics } from "./http/metrics.ts";
 import { mounter } from "./http/mount.ts";
 import { sameOriginOnly } from "./http/same-origin.ts";
-import { planView } from "./jobs/plan.ts";
 import { mountJobs } from "./jobs/routes.ts";
 import { createJobService } from "./jobs/service.ts";
 import { createJudgementService } from "./judgement/service.ts";
@@ -26,6 +24,8 @@ import { mountLogs } from "./logs/routes.ts";
 import type { MakeSample } from "./logs/samples.ts";
 import { createLogService } from "./logs/service.ts";
 import { mountPhotos } from "./photos/routes.ts";
+import { mountPlanning } from "./planning/routes.ts";
+import { createPlanningService } from "./planning/service.ts";
 import { mountProfiles } from "./profiles/routes.ts";
 import type { Queue } from "./queue/queue.ts";
 import { type Ask, atOnce, type Workers } from "./queue/work.ts";
@@ -66,12 +66,13 @@ export interface AppParts {
  * @param ask - how work is asked for; undefined: it is done at once
  */
 export function createServices(library: Library, threads: Threads, now: () => Date, ask?: Ask) {
-  const { analyse, judge, orders, unpackJob, drawPdf } = threads;
+  const { analyse, judge, orders, unpackJob, drawPdf, ways, week } = threads;
   const asked = ask ?? atOnce(() => workers);
   const units = createUnitService(library, now);
   const jobs = createJobService(units, library.procedures, now);
   const logs = createLogService(jobs, units, analyse, asked, now);
   const judgement = createJudgementService(jobs, logs, library, judge, orders);
+  const planning = createPlanningService(jobs, library, ways, week, now);
   const reports = createReportService(jobs, logs, judgement, library, drawPdf, asked, now);
   const transfer = createTransferService(jobs, unpackJob, asked, now);
   const workers: Workers = {
@@ -79,7 +80,7 @@ export function createServices(library: Library, threads: Threads, now: () => Da
     paper: (scope, task, attempt) => reports(scope).make(task, attempt),
     export: (scope, task, attempt) => transfer(scope).make(task, attempt),
   };
-  return { units, jobs, logs, judgement, reports, transfer, workers };
+  return { units, jobs, logs, judgement, planning, drawPdf, reports, transfer, workers };
 }
 export type Services = ReturnType<typeof createServices>;
 
@@ -181,10 +182,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
     await services.jobs(scope).record(params.jobId);
     return { work: await queue.ofJob(scope.shopId, params.jobId) };
   });
-  mount(API.plan, async ({ scope, params }) => {
-    const { unit } = await services.jobs(scope).record(params.jobId);
-    return planView(library.procedures, unit, foldJob(await services.jobs(scope).entries(params.jobId)));
-  });
+  mountPlanning(mount, services.planning, accounts, services.drawPdf, parts.now);
   const procedureSchema = publishedSchema(ProcedureFile, "Gearsense procedure");
   mount(API.procedureSchema, async () => procedureSchema);
   mountUnits(mount, services.units);

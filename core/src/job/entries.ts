@@ -334,8 +334,61 @@ export interface EntryBodies {
     }[];
     readonly note: string;
   };
-  /** which ways to their ends were chosen, by the ids of procedures */
-  plan: { readonly ways: readonly string[] };
+  /** which ways to their ends were chosen, by the ids of procedures; what is done besides, and what was offered and left */
+  plan: {
+    readonly ways: readonly string[];
+    readonly extras?: readonly string[] | undefined;
+    readonly left?: readonly string[] | undefined;
+    /** what the ways are compared on */
+    readonly rust?: "none" | "light" | "heavy" | "rotten" | undefined;
+    readonly ageYears?: number | undefined;
+    readonly helper?: boolean | undefined;
+    readonly crane?: boolean | undefined;
+  };
+  /** what lies in the tray of a step: cells by their ids */
+  tray: { readonly step: string; readonly full: readonly string[] };
+  /** what had left the unit before it is filled */
+  emptied: {
+    readonly drainedL: number | null;
+    readonly drainedC: number | null;
+    readonly spiltL: number;
+    readonly linesOpened: boolean;
+    readonly converterDrained: boolean;
+    readonly dry: boolean;
+    readonly prefilledL: number;
+  };
+  /** one thing that was done or seen while filling */
+  filling: {
+    readonly deed:
+      | "poured"
+      | "let-out"
+      | "started"
+      | "temperature"
+      | "overflow"
+      | "stick"
+      | "sight"
+      | "drove"
+      | "leaks";
+    readonly litres: number | null;
+    readonly fluidC: number | null;
+    readonly saw: string;
+    readonly note: string;
+  };
+  /** parts that have to come */
+  supply: {
+    readonly parts: readonly {
+      readonly name: string;
+      readonly quantity: number;
+      /** days until it is there once it is ordered; null: nobody knows */
+      readonly leadDays: number | null;
+      readonly orderedOn: string | null;
+      /** the supplier's word; null: by the lead time */
+      readonly dueOn: string | null;
+      readonly cameOn: string | null;
+    }[];
+  };
+  /** when the owner was told that it is ready, local time "2026-11-30T16:30"; the odds as they stood then, 0…1 */
+  promise: { readonly at: string; readonly odds: number | null; readonly note: string };
   /** a step of the plan that is done */
   step: {
     /** "procedure/step" */
@@ -424,7 +477,9 @@ export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], uniqu
     case "caution":
       return `caution:${b.about}`;
     case "step":
-      return `step:${b.step}`;
+    case "tray":
+      return `${kind}:${b.step}`;
+    case "filling":
     case "work":
     case "note":
     case "retraction":

@@ -27,6 +27,12 @@ export interface JobState {
   readonly decision: EntryOf<"decision"> | undefined;
   readonly plan: EntryOf<"plan"> | undefined;
   readonly steps: readonly EntryOf<"step">[];
+  readonly trays: readonly EntryOf<"tray">[];
+  readonly emptied: EntryOf<"emptied"> | undefined;
+  /** of the fill that is at hand, in its order: what is older than what was emptied last belongs to another */
+  readonly filling: readonly EntryOf<"filling">[];
+  readonly supply: EntryOf<"supply"> | undefined;
+  readonly promise: EntryOf<"promise"> | undefined;
   readonly work: readonly EntryOf<"work">[];
   /** of the work that was done last: one that is older says nothing of it */
   readonly roadTest: EntryOf<"road-test"> | undefined;
@@ -97,6 +103,11 @@ export function foldJob(entries: readonly Entry[]): JobState {
     decision: all("decision")[0],
     plan: all("plan")[0],
     steps: all("step"),
+    trays: all("tray"),
+    emptied: all("emptied")[0],
+    filling: all("filling"),
+    supply: all("supply")[0],
+    promise: all("promise")[0],
     work: all("work"),
     roadTest: all("road-test").find((e) => e.seq > workedAt),
     proof: all("proof")[0],

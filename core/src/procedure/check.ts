@@ -4,7 +4,10 @@ import { NoPlan, type Problem, planTo } from "./compose.ts";
 import { cautionsOf, HAZARDS, hazardsOf, type Procedure, type ProcedureStep, stepKey } from "./procedure.ts";
 import { fits, LIMIT_NAMES, TRAITS, traitsOf } from "./traits.ts";
 
-type Names = Pick<Knowledge, "cautions" | "holds" | "repairs">;
+type Names = Pick<Knowledge, "cautions" | "holds" | "repairs"> & {
+  /** names of what can go wrong; absent: not checked */
+  readonly mishaps?: readonly string[] | undefined;
+};
 
 /**
  * What is wrong with procedures, by place: unknown names, times out of order, a hazard without its caution, a caution that needs
@@ -37,6 +40,8 @@ export function checkProcedures(library: readonly Procedure[], units: readonly U
       checkTraits(place, s.when);
       for (const ref of [...(s.after ?? []), ...(s.undoes ? [s.undoes] : [])])
         if (!keys.has(stepKey(p.id, ref)) && !keys.has(stepKey(p.end, ref))) tell(place, `no step is called "${ref}"`);
+      for (const m of s.mishaps ?? [])
+        if (names.mishaps && !names.mishaps.includes(m)) tell(place, `no mishap is called "${m}"`);
       for (const n of s.needs ?? []) if (!opened.has(n)) tell(place, `no step opens "${n}"`);
       checkStep(place, s, names, tell);
       const where = units.filter((u) => fits(traitsOf(u), p.when) && fits(traitsOf(u), s.when));
@@ -50,13 +55,28 @@ export function checkProcedures(library: readonly Procedure[], units: readonly U
   for (const u of units)
     for (const p of library.filter((x) => fits(traitsOf(u), x.when)))
       try {
-        const plan = planTo(library, u, [p.end], [p.id]);
+        // an extra goes with whatever opens the way to it
+        const beside = p.extra ? openersOf(library, u, p) : [];
+        const plan = planTo(library, u, [...beside, p.end], p.extra ? [] : [p.id]);
         if (!plan.steps.some((s) => s.procedure === p.id)) tell(p.id, `${u.name} has no step of it`);
       } catch (error) {
         if (!(error instanceof NoPlan)) throw error;
         for (const { place, reason } of error.problems) tell(place, `${reason} (${u.name}, on the way of ${p.id})`);
       }
   return problems.filter((a, i) => problems.findIndex((b) => b.place === a.place && b.reason === a.reason) === i);
+}
+
+/** Ends of procedures that open what an extra needs, on a unit. */
+function openersOf(library: readonly Procedure[], unit: Unit, extra: Procedure): string[] {
+  const needs = new Set(extra.steps.flatMap((s) => s.needs ?? []));
+  const traits = traitsOf(unit);
+  return [
+    ...new Set(
+      library
+        .filter((p) => fits(traits, p.when) && p.steps.some((s) => s.opens !== undefined && needs.has(s.opens)))
+        .map((p) => p.end),
+    ),
+  ];
 }
 
 function checkStep(place: string, s: ProcedureStep, names: Names, tell: (place: string, reason: string) => void): void {

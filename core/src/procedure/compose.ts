@@ -7,6 +7,8 @@ import { fits, traitsOf } from "./traits.ts";
 export interface PlanStep extends ProcedureStep {
   readonly key: string;
   readonly procedure: string;
+  /** key of the step that it undoes */
+  readonly undoneKey?: string | undefined;
   /** keys of all steps that have to be done first, by whatever rule */
   readonly before: readonly string[];
 }
@@ -109,6 +111,7 @@ function needsOf(step: ProcedureStep, openers: ReadonlyMap<string, ProcedureStep
  * The plan of one repair or several on a unit. What they share is done once. A step that needs something open comes after the
  * step that opens it and before the one that undoes that; what is undone last was taken off first.
  * @param strategies - ids of procedures that are preferred as the way to their ends
+ * @param extras - ids of procedures that are done besides, while it is open
  * @throws NoPlan naming what has no way, what is in a circle, what would be left over
  */
 export function compose(
@@ -116,12 +119,14 @@ export function compose(
   unit: Unit,
   repairs: readonly string[],
   strategies: readonly string[] = [],
+  extras: readonly string[] = [],
 ): Plan {
   const ends = repairs.map((r) => endsOf(library, unit, r));
   const without = repairs.filter((_, i) => ends[i]?.length === 0);
   if (without.length > 0)
     throw new NoPlan(without.map((r) => ({ place: r, reason: `no procedure does this repair on ${unit.name}` })));
-  return { ...planTo(library, unit, [...new Set(ends.flat())], strategies), repairs };
+  const more = library.filter((p) => p.extra !== undefined && extras.includes(p.id)).map((p) => p.end);
+  return { ...planTo(library, unit, [...new Set([...ends.flat(), ...more])], strategies), repairs };
 }
 
 /** What a job asks for: the plan of those of its repairs that a procedure does, and those that none does. */
@@ -130,14 +135,29 @@ export function planOf(
   unit: Unit,
   repairs: readonly string[],
   ways: readonly string[],
+  extras: readonly string[] = [],
 ): { readonly plan: Plan | undefined; readonly without: readonly string[] } {
   const known = repairs.filter((r) => endsOf(library, unit, r).length > 0);
   // a way that was chosen for a repair that is decided no more is no matter
   const plain = known.length > 0 ? compose(library, unit, known) : undefined;
   const ends = new Set(library.filter((p) => plain?.procedures.includes(p.id)).map((p) => p.end));
   const held = ways.filter((w) => library.some((p) => p.id === w && ends.has(p.end)));
+  // an extra whose way in is not opened any more is no matter either
+  const open = new Set(plain?.steps.flatMap((s) => s.opens ?? []));
+  const besides = library.filter(
+    (p) => extras.includes(p.id) && p.extra && p.steps.every((s) => (s.needs ?? []).every((n) => open.has(n))),
+  );
   return {
-    plan: plain && held.length > 0 ? compose(library, unit, known, held) : plain,
+    plan:
+      plain && held.length + besides.length > 0
+        ? compose(
+            library,
+            unit,
+            known,
+            held,
+            besides.map((p) => p.id),
+          )
+        : plain,
     without: repairs.filter((r) => !known.includes(r)),
   };
 }
@@ -178,6 +198,8 @@ export function planTo(
   const openers = new Map(steps.flatMap((s) => (s.opens ? [[s.opens, s] as const] : [])));
   const undoneBy = new Map(steps.flatMap((s) => (s.undoes ? [[keyOf(s.procedure, s.undoes), s] as const] : [])));
   const before = new Map(steps.map((s) => [s.key, new Set<string>()]));
+  const undoneKey = (s: (typeof steps)[number]) =>
+    s.undoes === undefined ? {} : { undoneKey: keyOf(s.procedure, s.undoes) };
   const problems: Problem[] = [];
 
   for (const s of steps) {
@@ -229,6 +251,7 @@ export function planTo(
     procedures: procedures.map((p) => p.id),
     steps: ordered.map((key) => ({
       ...(byKey.get(key) as (typeof steps)[number]),
+      ...undoneKey(byKey.get(key) as (typeof steps)[number]),
       before: [...(before.get(key) as Set<string>)],
     })),
   };

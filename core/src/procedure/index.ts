@@ -13,7 +13,10 @@ export {
   waitsFor,
   waysTo,
 } from "./compose.ts";
+export { type Bar, criticalPath, type Took, timeLost } from "./critical.ts";
+export { type Extra, extraProcedures, extrasOf } from "./extras.ts";
 export { LIFT_MINUTES, type Order, PLACE_MINUTES, type Placed, suggestedOrder, timed } from "./order.ts";
+export { type OwnMinutes, ownMinutes, SHOP_SPREAD, scaled, TIME_SPREAD } from "./own-minutes.ts";
 export {
   cautionsOf,
   HAZARDS,
@@ -39,3 +42,18 @@ export {
   valueProblem,
 } from "./progress.ts";
 export { fits, LIMIT_NAMES, type Limits, limitOf, TRAITS, type Trait, traitsOf } from "./traits.ts";
+export { type Cell, leftInTray, type Tray, trayOf } from "./trays.ts";
+export {
+  CALL_MIN,
+  type Conditions,
+  compareWays,
+  FETCH_MIN,
+  type Flip,
+  MISHAP_CAUSES,
+  type Mishap,
+  oddsOf,
+  RUST,
+  type Rust,
+  type WayFigures,
+  type WaysCompared,
+} from "./ways.ts";

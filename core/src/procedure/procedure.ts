@@ -87,7 +87,9 @@ export interface ProcedureStep {
   readonly removes?: boolean | undefined;
   /** begun only when all that was taken off is back, but for what is put back because of it */
   readonly afterRefits?: boolean | undefined;
-  /** what goes wrong here */
+  /** tray of the unit file in which what comes off is laid out */
+  readonly tray?: string | undefined;
+  /** what goes wrong here, by the names of the library's mishaps */
   readonly mishaps?: readonly string[] | undefined;
 }
 
@@ -105,6 +107,16 @@ export interface Procedure {
   readonly repairs?: readonly string[] | undefined;
   /** its steps come before those of all others, or after them */
   readonly phase?: "before" | "after" | undefined;
+  /** done only when it is wanted, while the way to it is open: what it costs, and how often it comes due within four years otherwise */
+  readonly extra?:
+    | {
+        readonly why: string;
+        readonly parts: readonly { readonly name: string; readonly cost: number }[];
+        /** 0…1, of a vehicle of ten years and 200,000 km */
+        readonly odds: number;
+        readonly by: "rust" | "age" | "care";
+      }
+    | undefined;
   /** ends that belong to it: their steps are done once, whoever else asks for them; "end?" where the unit has a way to it */
   readonly includes?: readonly string[] | undefined;
   readonly steps: readonly ProcedureStep[];

@@ -1,6 +1,7 @@
 import type { Unit } from "../unit/index.ts";
 import { type Plan, type PlanStep, waitsFor } from "./compose.ts";
 import { limitOf } from "./traits.ts";
+import { leftInTray, trayOf } from "./trays.ts";
 
 /** What was recorded at a step, by the ids of its values; numbers in the units of core, or the option of a choice. */
 export type Values = Readonly<Record<string, string>>;
@@ -44,6 +45,7 @@ export function holdClosed(unit: Unit, step: PlanStep, values: Values): string |
  * Why a step cannot be ticked; undefined when it can.
  * @param done - keys of steps that are done
  * @param overridden - why its hold is overridden; empty: it is not
+ * @param trays - what lies in the tray of each step that took something off
  */
 export function tickProblem(
   unit: Unit,
@@ -52,6 +54,7 @@ export function tickProblem(
   key: string,
   values: Values,
   overridden: string,
+  trays: ReadonlyMap<string, readonly string[]> = new Map(),
 ): string | undefined {
   const step = plan.steps.find((s) => s.key === key);
   if (!step) return `“${key}” is no step of this job’s plan: it may have been changed meanwhile`;
@@ -61,11 +64,17 @@ export function tickProblem(
     const problem = valueProblem(step, id, text);
     if (problem) return problem;
   }
+  const over = overridden.trim() !== "";
+  const tray = trayOf(unit, plan, step);
+  const left = tray && !over ? leftInTray(unit, plan, step, trays.get(tray.step)) : [];
+  if (left.length > 0)
+    return `“${step.title}”: still in the tray ${left.length === 1 ? "is" : "are"} ${left.slice(0, 4).join(", ")}${more4(left.length)}. Put it back, or say why it is left over`;
   const closed = holdClosed(unit, step, values);
-  return closed && overridden.trim() === ""
+  return closed && !over
     ? `“${step.title}” is on hold: ${closed}. Record it, or say why you go ahead anyway`
     : undefined;
 }
+const more4 = (n: number) => (n > 4 ? ` and ${n - 4} more` : "");
 const more = (n: number) => (n > 3 ? ` and ${n - 3} more` : "");
 
 /** Why a tick cannot be taken back: what was done because of it, by title; undefined when it can. */

@@ -2,5 +2,6 @@ export type { Agreed } from "./agreed.ts";
 export { agreedPrice, decidedOption } from "./agreed.ts";
 export { buildEstimate, type EstimateInput } from "./estimate.ts";
 export { feltOf } from "./felt.ts";
+export { type JobCardInput, jobCard, type PartLine, partsList } from "./job-card.ts";
 export type { BeforeAfterBar, Report, ReportInput, ReportSection, ReportTable } from "./report.ts";
 export { beforeAfterBars, buildReport, conditionsText, limitText, measuresText } from "./report.ts";

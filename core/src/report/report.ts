@@ -1,6 +1,6 @@
 import type { Analysis, Comparison, FeltProof, Finding } from "../drive/index.ts";
 import { feltSentence } from "../drive/index.ts";
-import { deltaE2000 } from "../fluid/index.ts";
+import { deltaE2000, fillState } from "../fluid/index.ts";
 import { type EntryBodies, type JobState, type MeasuredValue, SYMPTOM_WORDS } from "../job/index.ts";
 import { QUANTITIES } from "../measure/index.ts";
 import { feltText } from "../observe/index.ts";
@@ -316,6 +316,25 @@ export function buildReport(input: ReportInput): Report {
       ],
       measured.length > 0 ? { columns: ["Step", "Measured", "Value"], rows: measured } : undefined,
     );
+  }
+  if (state.emptied && state.filling.length > 0) {
+    const f = fillState(
+      input.unit,
+      state.emptied.body,
+      state.filling.map((x) => x.body),
+    );
+    const volume = (v: number) => formatQuantity(v, "volume", input.system).text;
+    const read = state.filling.findLast((x) => ["overflow", "stick", "sight"].includes(x.body.deed))?.body;
+    const leaks = state.filling.findLast((x) => x.body.deed === "leaks")?.body;
+    add("filling", "How it was filled", [
+      `${volume(f.pouredL)} poured${f.expectedL === undefined ? "; what came out was not measured" : `, ${volume(f.expectedL)} expected`}.`,
+      read && read.fluidC !== null
+        ? `Level read at ${formatQuantity(read.fluidC, "temperature", input.system).text}: ${f.levelRight ? "right" : "not set yet"}.`
+        : "The level was not read.",
+      ...(leaks ? [`Leaks: ${leaks.saw}.`] : []),
+      ...(f.ask.deed === "done" ? [] : [`Left to do: ${f.ask.text}.`]),
+      ...f.told,
+    ]);
   }
   const { comparison } = input;
   if (comparison) {

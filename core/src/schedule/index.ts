@@ -24,3 +24,21 @@ export {
   type Task,
 } from "./schedule.ts";
 export { costOf, type Found, findSchedule, firstCome, LATE_WEIGHT, MOST_TRIED } from "./search.ts";
+export {
+  DAY_MIN,
+  dayNumber,
+  dayOf,
+  HORIZON_DAYS,
+  type JobToPlan,
+  LICENCE,
+  minutesTo,
+  openDay,
+  openDaysBefore,
+  openDaysLater,
+  type ShopSetup,
+  shopFrom,
+  shopJob,
+  standsApart,
+  timeAt,
+  weekday,
+} from "./week.ts";

@@ -127,6 +127,11 @@ export function checkUnit(unit: Unit): UnitProblem[] {
     const order = [...(f.order ?? [])].sort((a, b) => a - b);
     if (f.order && order.some((n, k) => n !== k)) say(`fasteners.${i}.order`, "must name every position once");
   });
+  (unit.trays ?? []).forEach((t, i) => {
+    const ids = t.cells.map((c) => c.id);
+    const twice = ids.find((id, k) => ids.indexOf(id) !== k);
+    if (twice !== undefined) say(`trays.${i}.cells`, `two cells are called "${twice}"`);
+  });
   (unit.adaptations ?? []).forEach((a, i) => {
     if (!referable.has(a.component)) say(`adaptations.${i}.component`, `nothing is called "${a.component}"`);
     if (a.newValue < a.limits[0] || a.newValue > a.limits[1])

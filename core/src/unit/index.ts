@@ -66,6 +66,8 @@ export {
   SHIFT_VALVES,
   sensorValidIn,
   siblingsOnNets,
+  TRAY_KINDS,
+  type TrayCell,
   WARM_C,
 } from "./unit.ts";
 export type { Obtained, ObtainedGear, Stuck, StuckExplanation, WhatIfRow } from "./what-if.ts";

@@ -166,6 +166,20 @@ export interface Fastener {
   readonly oneTime?: boolean | undefined;
 }
 
+export const TRAY_KINDS = ["bolt", "valve", "spring", "ball", "strainer", "pin"] as const;
+
+/** A place in a tray for one small part. */
+export interface TrayCell {
+  readonly id: string;
+  readonly name: string;
+  readonly kind: (typeof TRAY_KINDS)[number];
+  /** where it sits in the part it came out of, seen as it lies on the bench, mm */
+  readonly atMm: readonly [number, number];
+  readonly lengthMm?: number | undefined;
+  /** which way it goes in, what it is taken for */
+  readonly note?: string | undefined;
+}
+
 export interface Adaptation {
   readonly id: string;
   readonly name: string;
@@ -235,6 +249,10 @@ export interface Unit {
     readonly freshLab?: readonly [number, number, number] | undefined;
   };
   readonly fasteners?: readonly Fastener[] | undefined;
+  /** small parts of what can be taken apart, by the name of the tray that they are laid in */
+  readonly trays?:
+    | readonly { readonly id: string; readonly name: string; readonly cells: readonly TrayCell[] }[]
+    | undefined;
   readonly adaptations?: readonly Adaptation[] | undefined;
   readonly relearn?: readonly RelearnProcedure[] | undefined;
 }

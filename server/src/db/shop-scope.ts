@@ -13,7 +13,8 @@ export type ShopTable =
   | "photo"
   | "job_number"
   | "write_key"
-  | "work_output";
+  | "work_output"
+  | "shop_setup";
 
 /**
  * The one place where queries are bound to a shop. Stores are given a scope and never the database: what they read or

@@ -1,44 +1,55 @@
-import type { NewEntryInput, PlanOfJob } from "@gearsense/contract";
+import type { NewEntryInput } from "@gearsense/contract";
+import { fillProblem, fillState } from "@gearsense/core/fluid";
 import { type Entry, foldJob, type JobState } from "@gearsense/core/job";
 import {
-  choicesOf,
   type Plan,
   type PlanStep,
   type Procedure,
   planOf,
-  suggestedOrder,
   tickProblem,
   untickProblem,
 } from "@gearsense/core/procedure";
 import type { Unit } from "@gearsense/core/unit";
 import { HttpError } from "../http/errors.ts";
 
-function planned(procedures: readonly Procedure[], unit: Unit, state: JobState, ways?: readonly string[]) {
+function planned(
+  procedures: readonly Procedure[],
+  unit: Unit,
+  state: JobState,
+  chosen: { readonly ways: readonly string[]; readonly extras?: readonly string[] | undefined } = state.plan?.body ?? {
+    ways: [],
+  },
+) {
   const { decision } = state;
   if (!decision)
     throw new HttpError(409, "nothing-decided", "Nothing is decided yet: the plan is made from the decision.");
-  return planOf(procedures, unit, decision.body.repairId.split("+"), ways ?? state.plan?.body.ways ?? []);
+  return planOf(procedures, unit, decision.body.repairId.split("+"), chosen.ways, chosen.extras ?? []);
 }
 
-/** The plan of a job, with the unit as the job has it. @throws HttpError 409 `nothing-decided` */
-export function planView(procedures: readonly Procedure[], unit: Unit, state: JobState): PlanOfJob {
-  const { plan, without } = planned(procedures, unit, state);
-  if (!plan) return { without: [...without], steps: [], order: [], totalMin: 0, ways: [] };
-  const order = suggestedOrder(plan.steps);
-  return {
-    without: [...without],
-    steps: plan.steps as unknown as PlanOfJob["steps"],
-    order: order.steps.map(({ liftTo, ...s }) => ({ ...s, ...(liftTo ? { liftTo } : {}) })),
-    totalMin: order.totalMin,
-    ways: choicesOf(procedures, unit, plan).map((c) => ({
-      end: c.end,
-      chosen: c.chosen.id,
-      of: c.ways.map(({ id, title }) => ({ id, title })),
-    })),
-  };
-}
+/** Keys of the steps that are ticked. */
+export const doneOf = (state: JobState) => new Set(state.steps.map((s) => s.body.step));
 
-const doneOf = (state: JobState) => new Set(state.steps.map((s) => s.body.step));
+const traysOf = (state: JobState) => new Map(state.trays.map((t) => [t.body.step, t.body.full]));
+
+/** What is told of a fill must fit it as it stands: no pump is started in air. @throws HttpError 409 `not-yet` */
+export function checkFilling(unit: Unit, entries: readonly Entry[], input: Pick<NewEntryInput, "kind" | "body">): void {
+  if (input.kind !== "filling") return;
+  const state = foldJob(entries);
+  if (!state.emptied)
+    throw new HttpError(
+      409,
+      "not-yet",
+      "Say first what left the unit: what is missing follows from it. Nothing was stored.",
+    );
+  const body = input.body as Extract<NewEntryInput, { kind: "filling" }>["body"];
+  const now = fillState(
+    unit,
+    state.emptied.body,
+    state.filling.map((f) => f.body),
+  );
+  const problem = fillProblem(unit, now, body);
+  if (problem) throw new HttpError(409, "not-yet", `${problem}. Nothing was stored.`);
+}
 
 /**
  * What may not be written of a plan as the timeline stands: a step before what it waits for, a hold that nothing opens, a tick
@@ -63,13 +74,12 @@ export function checkPlan(
     done.delete(body.step);
     refuse(
       plan
-        ? tickProblem(unit, plan, done, body.step, values, body.overridden)
+        ? tickProblem(unit, plan, done, body.step, values, body.overridden, traysOf(state))
         : "No procedure does what was decided: there is no plan to tick",
     );
   } else if (input.kind === "plan") {
     const state = foldJob(entries);
-    const { ways } = input.body as Extract<NewEntryInput, { kind: "plan" }>["body"];
-    const { plan } = planned(procedures, unit, state, ways);
+    const { plan } = planned(procedures, unit, state, input.body as Extract<NewEntryInput, { kind: "plan" }>["body"]);
     const lost = state.steps.filter((s) => !plan?.steps.some((x: PlanStep) => x.key === s.body.step));
     const before = planned(procedures, unit, state).plan as Plan | undefined;
     const own = lost.filter((s) => before?.steps.some((x) => x.key === s.body.step)).map((s) => s.body.title);

@@ -23,7 +23,7 @@ import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
 import type { UnitService } from "../units/service.ts";
-import { checkPlan } from "./plan.ts";
+import { checkFilling, checkPlan } from "./plan.ts";
 import { checkReferences } from "./references.ts";
 import { createJobStore, type HeadsWanted, type JobHead, type JobRecord } from "./store.ts";
 
@@ -273,9 +273,10 @@ export function createJobService(units: UnitService, procedures: readonly Proced
               "key-used",
               "idempotency-key: it was used for a write on another job. Nothing was stored; send it with a key of its own.",
             );
-          await append(jobId, author, input.kind, body, "typed", input.baseSeq, trx, (entries) =>
-            checkPlan(procedures, unit, entries, input),
-          );
+          await append(jobId, author, input.kind, body, "typed", input.baseSeq, trx, (entries) => {
+            checkFilling(unit, entries, input);
+            checkPlan(procedures, unit, entries, input);
+          });
           if (to) await correct(trx, jobId, body as EntryBodies["identity"], to);
         });
         return view(jobId);

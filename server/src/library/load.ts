@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync } from "node:fs";
-import { ProcedureFile, parseKnowledge, UnitFile } from "@gearsense/contract";
-import { checkProcedures, type Procedure } from "@gearsense/core/procedure";
+import { MishapsFile, ProcedureFile, parseKnowledge, UnitFile } from "@gearsense/contract";
+import { checkProcedures, type Mishap, type Procedure } from "@gearsense/core/procedure";
 import { checkKnowledge, type Knowledge } from "@gearsense/core/suspect";
 import { checkUnit, type Unit } from "@gearsense/core/unit";
 
@@ -8,6 +8,7 @@ export interface Library {
   readonly units: readonly Unit[];
   readonly knowledge: Knowledge;
   readonly procedures: readonly Procedure[];
+  readonly mishaps: readonly Mishap[];
   unit(id: string): Unit | undefined;
 }
 
@@ -43,8 +44,9 @@ export function loadLibrary(): Library {
     .filter((f) => f.endsWith(".procedure.json"))
     .sort()
     .map((file): Procedure => ProcedureFile.parse(json(`procedures/${file}`)));
-  const wrong = checkProcedures(procedures, units, knowledge);
+  const { mishaps } = MishapsFile.parse(json("procedures/mishaps.json"));
+  const wrong = checkProcedures(procedures, units, { ...knowledge, mishaps: mishaps.map((m) => m.name) });
   if (wrong.length > 0)
     throw new Error(`library/procedures: ${wrong.map((p) => `${p.place}: ${p.reason}`).join("; ")}`);
-  return { units, knowledge, procedures, unit: (id) => units.find((u) => u.id === id) };
+  return { units, knowledge, procedures, mishaps, unit: (id) => units.find((u) => u.id === id) };
 }

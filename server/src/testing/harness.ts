@@ -19,6 +19,7 @@ import { loadLibrary } from "../library/load.ts";
 import { analyseBytes } from "../logs/analyse-bytes.ts";
 import { renewAged } from "../logs/renew.ts";
 import { makeSample } from "../logs/samples.ts";
+import ways, { week } from "../planning/plan-thread.ts";
 import { prepare } from "../prepare.ts";
 import { openQueue } from "../queue/queue.ts";
 import drawPdf from "../reports/pdf-thread.ts";
@@ -31,6 +32,8 @@ export const inline: Threads = {
   judge: (task) => Promise.resolve(judgeTask(task)),
   sample: (task) => Promise.resolve(makeSample(task)),
   orders: (task) => Promise.resolve(orders(task)),
+  ways: (task) => Promise.resolve(ways(task)),
+  week: (task) => Promise.resolve(week(task)),
   drawPdf: (task) => drawPdf(task),
   unpackJob: (task) => Promise.resolve(unpackJob(task)),
 };

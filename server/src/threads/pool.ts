@@ -4,6 +4,7 @@ import { HttpError } from "../http/errors.ts";
 import type { CompareOrders, Judge } from "../judgement/service.ts";
 import type { Analyser } from "../logs/analyse-bytes.ts";
 import type { MakeSample } from "../logs/samples.ts";
+import type { CompareWays, MakeWeek } from "../planning/service.ts";
 import type { DrawPdf } from "../reports/pdf-thread.ts";
 import type { UnpackJob } from "../transfer/unpack-thread.ts";
 
@@ -12,6 +13,8 @@ export interface Threads {
   readonly analyse: Analyser;
   readonly judge: Judge;
   readonly orders: CompareOrders;
+  readonly ways: CompareWays;
+  readonly week: MakeWeek;
   readonly sample: MakeSample;
   readonly drawPdf: DrawPdf;
   readonly unpackJob: UnpackJob;
@@ -30,6 +33,7 @@ export function createPools(): Threads & { close: () => Promise<void> } {
   const analyses = pool("../logs/analysis-thread.js", 2);
   const judgements = pool("../judgement/judge-thread.js", 2);
   const comparisons = pool("../judgement/judge-thread.js", 1);
+  const plans = pool("../planning/plan-thread.js", 1);
   const papers = pool("../reports/pdf-thread.js", 1);
   const archives = pool("../transfer/unpack-thread.js", 1);
   const run = async <T>(
@@ -64,10 +68,12 @@ export function createPools(): Threads & { close: () => Promise<void> } {
     judge: (task, signal) => run(judgements, task, signal),
     sample: (task) => run(analyses, task, undefined, { name: "sample" }),
     orders: (task, signal) => run(comparisons, task, signal, { name: "orders" }),
+    ways: (task, signal) => run(plans, task, signal),
+    week: (task, signal) => run(plans, task, signal, { name: "week" }),
     drawPdf: (task, signal) => run(papers, task, signal),
     unpackJob: (task, signal) => run(archives, task, signal),
     close: async () => {
-      await Promise.all([analyses, judgements, comparisons, papers, archives].map((p) => p.destroy()));
+      await Promise.all([analyses, judgements, comparisons, plans, papers, archives].map((p) => p.destroy()));
     },
   };
 }

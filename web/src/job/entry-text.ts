@@ -16,6 +16,18 @@ function debrisText(debris: readonly Debris[], size: (mm: number) => string): st
 }
 
 /** One line that says what an entry holds, in the units of measure of whoever reads it. */
+const FILL_WORDS = {
+  poured: "fill: poured",
+  "let-out": "fill: let out",
+  started: "fill: started, ranges cycled",
+  temperature: "fill: fluid at",
+  overflow: "fill: overflow plug",
+  stick: "fill: stick, from full",
+  sight: "fill: filler hole",
+  drove: "fill: driven",
+  leaks: "fill: leaks",
+} as const;
+
 export function entrySummary(e: Entry, system: UnitSystem): string {
   const show = (value: number, quantity: Quantity, decimals?: number) =>
     formatQuantity(value, quantity, system, decimals).text;
@@ -61,7 +73,27 @@ export function entrySummary(e: Entry, system: UnitSystem): string {
     case "decision":
       return `decided: ${e.body.title}. ${e.body.reason}`;
     case "plan":
-      return e.body.ways.length === 0 ? "plan: the usual ways" : `plan: ${e.body.ways.join(", ")}`;
+      return `plan: ${[...e.body.ways, ...(e.body.extras ?? [])].join(", ") || "the usual ways"}`;
+    case "tray":
+      return e.body.full.length === 0 ? "tray empty" : `tray: ${e.body.full.length} cells full`;
+    case "emptied":
+      return e.body.dry
+        ? "to be filled: a dry unit"
+        : `to be filled: ${e.body.drainedL === null ? "drain not measured" : `${show(e.body.drainedL, "volume")} drained`}`;
+    case "filling":
+      return [
+        FILL_WORDS[e.body.deed],
+        e.body.litres === null ? "" : show(e.body.litres, "volume"),
+        e.body.fluidC === null ? "" : show(e.body.fluidC, "temperature"),
+        e.body.saw.replaceAll("-", " "),
+        e.body.note,
+      ]
+        .filter(Boolean)
+        .join(", ");
+    case "supply":
+      return `parts to come: ${e.body.parts.filter((p) => p.cameOn === null).length} of ${e.body.parts.length}`;
+    case "promise":
+      return `promised for ${e.body.at.replace("T", " ")}${e.body.odds === null ? "" : `, odds ${Math.round(e.body.odds * 100)} %`}`;
     case "step": {
       const { title, minutes, values, trouble, overridden } = e.body;
       return [

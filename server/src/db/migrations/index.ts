@@ -5,6 +5,7 @@ import * as readings from "./20261127-readings.ts";
 import * as photos from "./20261128-photos.ts";
 import * as numbers from "./20261129-numbers.ts";
 import * as work from "./20261129b-work.ts";
+import * as week from "./20261130-week.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -14,6 +15,7 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261128-photos", photos],
   ["20261129-numbers", numbers],
   ["20261129b-work", work],
+  ["20261130-week", week],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {
