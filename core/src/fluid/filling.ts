@@ -58,8 +58,13 @@ export interface FillAsk {
   readonly why: string;
 }
 
+export const FILL_PHASES = ["first", "start", "full", "level", "after", "done"] as const;
+export type FillPhase = (typeof FILL_PHASES)[number];
+
 export interface FillState {
   readonly ask: FillAsk;
+  /** how far the fill is: what is asked for now belongs to it */
+  readonly phase: FillPhase;
   /** missing at the reference temperature, l; negative: too much */
   readonly missingL: number;
   /** one standard deviation, l */
@@ -302,8 +307,10 @@ export function fillState(unit: Unit, emptied: Emptied, done: readonly FillDone[
     );
   if (emptied.drainedL === null && !emptied.dry)
     told.push("Nobody measured what came out: it is filled in parts and read after each.");
+  const ask = askOf(unit, emptied, f, first.missingL);
   return {
-    ask: askOf(unit, emptied, f, first.missingL),
+    ask,
+    phase: phaseOf(unit, f, ask),
     missingL: f.missingL,
     unsureL: Math.sqrt(f.varL2),
     pouredL: f.pouredL,
@@ -314,6 +321,27 @@ export function fillState(unit: Unit, emptied: Emptied, done: readonly FillDone[
     told,
   };
 }
+
+function phaseOf(unit: Unit, f: Fold, ask: FillAsk): FillPhase {
+  if (ask.deed === "done") return "done";
+  if (f.right || f.drove) return "after";
+  if (!readRunning(unit)) return f.pouredL > 0 || f.readSince ? "level" : "first";
+  if (!f.started) return ask.deed === "started" ? "start" : "first";
+  return unit.fluid.level.method === "overflow" && !f.runningOver && !f.readSince ? "full" : "level";
+}
+
+/** The phase that is over once a step of the shipped fill is done; undefined: the step is none of it. */
+export function phaseBehind(stepId: string): FillPhase | undefined {
+  if (/^first-(overflow|dipstick)$/.test(stepId)) return "first";
+  if (stepId === "start") return "start";
+  if (stepId === "top-up") return "full";
+  if (/^(set-|first-sight$)/.test(stepId)) return "level";
+  return undefined;
+}
+
+/** Whether a phase of a fill is behind it. */
+export const isBehind = (phase: FillPhase, now: FillPhase): boolean =>
+  FILL_PHASES.indexOf(now) > FILL_PHASES.indexOf(phase);
 
 function askOf(unit: Unit, emptied: Emptied, f: Fold, firstL: number): FillAsk {
   const { method, windowC, referenceC } = unit.fluid.level;

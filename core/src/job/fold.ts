@@ -29,7 +29,7 @@ export interface JobState {
   readonly steps: readonly EntryOf<"step">[];
   readonly trays: readonly EntryOf<"tray">[];
   readonly emptied: EntryOf<"emptied"> | undefined;
-  /** of the fill that is at hand, in its order: what is older than what was emptied last belongs to another */
+  /** in its order */
   readonly filling: readonly EntryOf<"filling">[];
   readonly supply: EntryOf<"supply"> | undefined;
   readonly promise: EntryOf<"promise"> | undefined;

@@ -90,6 +90,7 @@ export interface WaysCompared {
   /** cheapest first */
   readonly ways: readonly WayFigures[];
   readonly flips: readonly Flip[];
+  readonly conditions: Conditions;
   readonly draws: number;
   readonly seed: number;
 }
@@ -215,7 +216,7 @@ export function compareWays(
 ): WaysCompared {
   const mishaps = new Map(mishapList.map((m) => [m.name, m]));
   const all = prepared(library, unit, repairs);
-  if (all.length === 0) return { ways: [], flips: [], draws, seed };
+  if (all.length === 0) return { ways: [], flips: [], conditions, draws, seed };
   const figures = all.map((p) => drawn(p, mishaps, conditions, ratePerH, draws, seed));
   const wins = new Array<number>(all.length).fill(0);
   for (let n = 0; n < draws; n++) {
@@ -273,5 +274,5 @@ export function compareWays(
     const best = cheapest(others);
     return best === now ? [] : [{ when, way: (all[best] as Prepared).title }];
   });
-  return { ways: ways.sort((a, b) => a.cost - b.cost), flips, draws, seed };
+  return { ways: ways.sort((a, b) => a.cost - b.cost), flips, conditions, draws, seed };
 }

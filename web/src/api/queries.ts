@@ -27,6 +27,8 @@ export const keys = {
   profiles: ["import-profiles"] as const,
   work: (id: string) => ["work", id] as const,
   plan: (id: string, of: string) => ["job", id, "plan", of] as const,
+  ways: (id: string, of: string) => ["job", id, "ways", of] as const,
+  week: ["week"] as const,
   report: (id: string, system: string, seq: number | undefined) => ["job", id, "report", system, seq] as const,
 };
 
@@ -85,20 +87,39 @@ export const useWork = (jobId: string, wanted: boolean) =>
     refetchInterval: 1000,
     gcTime: 0,
   });
-/** The plan of the decision and the ways that were chosen; ticks do not change it. */
-export function usePlan(jobId: string) {
+/** Names the entries that a plan is made of: ticks do not change it. */
+function usePlanOf(jobId: string): string | undefined {
   const { data } = useJobQuery(jobId);
   const newest = (kind: "decision" | "plan" | "identity" | "retraction") =>
     data?.entries.findLast((e) => e.kind === kind)?.seq ?? 0;
-  const of = `${newest("decision")}.${newest("plan")}.${newest("identity")}.${newest("retraction")}`;
+  return data && `${newest("decision")}.${newest("plan")}.${newest("identity")}.${newest("retraction")}`;
+}
+/** The plan of the decision and the ways that were chosen. */
+export function usePlan(jobId: string) {
+  const of = usePlanOf(jobId);
   return useQuery({
-    queryKey: keys.plan(jobId, of),
+    queryKey: keys.plan(jobId, of ?? ""),
     queryFn: ({ signal }) => call("plan", { params: { jobId }, signal }),
-    enabled: data !== undefined,
+    enabled: of !== undefined,
     placeholderData: keepOfJob(jobId),
     retry: false,
   });
 }
+/** The ways to what was decided, compared on drawn jobs. */
+export function useWays(jobId: string, wanted: boolean) {
+  const of = usePlanOf(jobId);
+  return useQuery({
+    queryKey: keys.ways(jobId, of ?? ""),
+    queryFn: ({ signal }) => call("ways", { params: { jobId }, signal }),
+    enabled: wanted && of !== undefined,
+    placeholderData: keepOfJob(jobId),
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  });
+}
+/** Who is where with which job from now on. */
+export const useWeek = () =>
+  useQuery({ queryKey: keys.week, queryFn: ({ signal }) => call("week", { signal }), refetchInterval: 60_000 });
 export const useCatalogue = (jobId: string) =>
   useQuery({
     queryKey: keys.catalogue(jobId),

@@ -63,6 +63,7 @@ export function BayBoard() {
   const mayEdit = session?.account.role !== "viewer";
   useShortcuts([
     ...(mayEdit ? [{ key: "n", label: "Open a job", group: "Bay board", run: () => void navigate("/jobs/new") }] : []),
+    { key: "w", label: "This week", group: "Bay board", run: () => void navigate("/week") },
     { key: "f", label: "Fluid bench", group: "Bay board", run: () => void navigate("/fluid") },
     { key: "g", label: "Unit library", group: "Bay board", run: () => void navigate("/units") },
   ]);
@@ -84,6 +85,7 @@ export function BayBoard() {
             Bay board <span className="text-quiet">· {openCount} open</span>
           </h1>
           <div className="flex flex-wrap gap-2">
+            <Button onClick={() => void navigate("/week")}>This week</Button>
             <Button onClick={() => void navigate("/fluid")}>Fluid bench</Button>
             <Button onClick={() => void navigate("/units")}>Unit library</Button>
             {session?.account.role === "owner" && <ImportJob />}

@@ -1,21 +1,20 @@
 import type { PlanOfJob } from "@gearsense/contract";
 import type { EntryOf } from "@gearsense/core/job";
-import { openSteps } from "@gearsense/core/procedure";
+import { openSteps, type Plan as Planned } from "@gearsense/core/procedure";
 import clsx from "clsx";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { useCatalogue, usePlan, useSession } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
-import { useEntryForm } from "../job/useEntryForm.ts";
 import { Button, Notice } from "../shared/controls.tsx";
+import { Extras } from "./Extras.tsx";
+import { hours } from "./hours.ts";
+import { PlanBars } from "./PlanBars.tsx";
 import { PLACES } from "./places.ts";
 import { StepCard } from "./StepCard.tsx";
+import { Supply } from "./Supply.tsx";
 import { useTicks } from "./useTicks.ts";
-
-const hours = (minutes: number) => {
-  const whole = Math.round(minutes);
-  return whole < 60 ? `${whole} min` : `${Math.floor(whole / 60)} h ${String(whole % 60).padStart(2, "0")}`;
-};
+import { Ways } from "./Ways.tsx";
 
 /** The decision as steps: what may be done now, one of them large, and what is done. */
 export function Plan() {
@@ -46,7 +45,7 @@ function Steps({ data }: { data: PlanOfJob }) {
   const onWay = ticks.waiting.filter((t) => !t.refused && t.by === myId);
   const others = [...new Set(ticks.waiting.filter((t) => t.by !== myId).map((t) => t.name))];
   const refused = ticks.waiting.filter((t) => t.refused);
-  const doneKeys = new Set([...done.keys(), ...onWay.map((t) => t.body.step)]);
+  const doneKeys = new Set([...done.keys(), ...onWay.flatMap((t) => (t.kind === "step" ? [t.body.step] : []))]);
   const rank = new Map(data.order.map((o, i) => [o.key, i]));
   const open = openSteps(data, doneKeys).sort((a, b) => (rank.get(a.key) ?? 0) - (rank.get(b.key) ?? 0));
   const now = open.find((s) => s.key === chosen) ?? open[0];
@@ -94,7 +93,7 @@ function Steps({ data }: { data: PlanOfJob }) {
         <Notice
           key={t.id}
           tone="stop"
-          title={`“${t.body.title}” was not accepted`}
+          title={`“${t.title}” was not accepted`}
           live
           actions={
             <>
@@ -107,9 +106,18 @@ function Steps({ data }: { data: PlanOfJob }) {
         </Notice>
       ))}
       <Ways data={data} disabled={!mayEdit} />
+      <Extras data={data} disabled={!mayEdit} />
+      <PlanBars data={data} done={doneKeys} steps={state.steps} />
+      <Supply />
       <div className={clsx("grid gap-4", (open.length > 1 || state.steps.length > 0) && "xl:grid-cols-[1fr_280px]")}>
         {now ? (
-          <StepCard key={now.key} step={now} onTick={ticks.tick} onDone={() => setChosen(undefined)} />
+          <StepCard
+            key={now.key}
+            plan={data as unknown as Planned}
+            step={now}
+            onTick={ticks.tick}
+            onDone={() => setChosen(undefined)}
+          />
         ) : (
           <p className="border border-clear bg-clear-wash p-4 text-lg">Every step of the plan is done.</p>
         )}
@@ -153,43 +161,6 @@ function Taken({ steps, planned }: { steps: readonly EntryOf<"step">[]; planned:
     <p className="figures">
       {hours(real)} taken, {hours(likely)} planned for these
     </p>
-  );
-}
-
-/** Where there are several ways to the same end, one is chosen before it is begun. */
-function Ways({ data, disabled }: { data: PlanOfJob; disabled: boolean }) {
-  const { state } = useJob();
-  const form = useEntryForm("plan", "plan", state.plan, { ways: state.plan?.body.ways ?? [] });
-  if (data.ways.length === 0) return null;
-  const choose = (end: string, id: string) => {
-    const others = data.ways.filter((w) => w.end !== end).map((w) => w.chosen);
-    void form.submit({ ways: [...others, id] });
-  };
-  return (
-    <div className="flex flex-col gap-2">
-      {data.ways.map((w) => (
-        <label key={w.end} className="flex flex-wrap items-center gap-2">
-          <span className="label">Way</span>
-          <select
-            className="min-h-11 border border-field bg-panel px-2"
-            value={w.chosen}
-            disabled={disabled || form.pending}
-            onChange={(e) => choose(w.end, e.target.value)}
-          >
-            {w.of.map((o) => (
-              <option key={o.id} value={o.id}>
-                {o.title}
-              </option>
-            ))}
-          </select>
-        </label>
-      ))}
-      {form.failure && (
-        <p role="alert" className="font-semibold text-stop">
-          {form.failure}
-        </p>
-      )}
-    </div>
   );
 }
 

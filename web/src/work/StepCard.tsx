@@ -1,28 +1,34 @@
-import type { EntryBodies } from "@gearsense/core/job";
+import type { EntryBodies, JobState } from "@gearsense/core/job";
 import {
   cautionsOf,
   holdClosed,
   insideLimit,
+  leftInTray,
   liftOf,
   limitOf,
   numberIn,
+  type Plan,
   type PlanStep,
   type Recorded,
+  trayOf,
   valueProblem,
 } from "@gearsense/core/procedure";
-import { fromDisplay, type Quantity, unitLabel } from "@gearsense/core/quantity";
+import { fromDisplay, type Quantity, toDisplay, type UnitSystem, unitLabel } from "@gearsense/core/quantity";
 import type { Unit } from "@gearsense/core/unit";
 import { Check, Clock, Hand } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
+import { PhotoStrip } from "../photos/PhotoStrip.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Cautions } from "../shared/Caution.tsx";
 import { Button, Choice, TextArea, TextField } from "../shared/controls.tsx";
 import { TorqueMap } from "../shared/TorqueMap.tsx";
+import { FillPanel } from "./FillPanel.tsx";
 import { HardwareCheck } from "./HardwareCheck.tsx";
 import { PLACES } from "./places.ts";
+import { TrayMap } from "./TrayMap.tsx";
 
 const LIFTS = { up: "lift up", down: "on the ground", any: "" } as const;
 const TROUBLE = ["seized", "broke", "missing"] as const;
@@ -53,10 +59,12 @@ const LEAST_MINUTES = 0.5;
 
 /** One step, large: cautions before it, its hold, what is recorded, what went wrong, real minutes. */
 export function StepCard({
+  plan,
   step,
   onTick,
   onDone,
 }: {
+  plan: Plan;
   step: PlanStep;
   onTick: (body: EntryBodies["step"], baseSeq: number) => Promise<void>;
   onDone: () => void;
@@ -65,7 +73,7 @@ export function StepCard({
   const { show, system } = useSettings();
   const unit = job.unit as Unit;
   const current = state.steps.find((s) => s.body.step === step.key);
-  const form = useEntryForm<Typed>("step", `step.${step.key}`, current, EMPTY);
+  const form = useEntryForm<Typed>("step", `step.${step.key}`, current, begunWith(step, state, system));
   const { value, set } = form;
   const [ticked, setTicked] = useState(false);
   const ticking = useRef(false);
@@ -83,8 +91,14 @@ export function StepCard({
     if (r.quantity === "choice" || system === "metric" || !Number.isFinite(n)) return text;
     return String(Number(fromDisplay(n, quantityOf(r), system).toFixed(3)));
   };
+  const tray = trayOf(unit, plan, step);
+  const full = tray && state.trays.find((t) => t.body.step === tray.step)?.body.full;
+  const leftOver = leftInTray(unit, plan, step, full);
   const wrong = record.map((r) => valueProblem(step, r.id, metric(r))).find(Boolean);
-  const closed = holdClosed(unit, step, Object.fromEntries(record.map((r) => [r.id, metric(r)])));
+  const closed =
+    leftOver.length > 0
+      ? `Still in the tray: ${leftOver.slice(0, 3).join(", ")}${leftOver.length > 3 ? ` and ${leftOver.length - 3} more` : ""}`
+      : holdClosed(unit, step, Object.fromEntries(record.map((r) => [r.id, metric(r)])));
   const overriding = closed !== undefined && value.overridden.trim() !== "";
   const minutesWrong = value.minutes.trim() !== "" && !(numberIn(value.minutes) >= 0);
   const stopped =
@@ -139,6 +153,7 @@ export function StepCard({
       {step.how && <p className="text-lg">{step.how}</p>}
       <Needed step={step} />
       {step.id === HARDWARE_STEP && <HardwareCheck />}
+      <TrayMap plan={plan} step={step} />
       {tightens(step) &&
         boltsOf(unit, step).map((b) => (
           <TorqueMap
@@ -148,6 +163,7 @@ export function StepCard({
             onAt={(at) => set({ torque: { ...value.torque, [b.id]: at } })}
           />
         ))}
+      {step.procedure === "fill" && step.id !== "right-fluid" && <FillPanel stepId={step.id} />}
       {hold && (
         <fieldset className="border-l-4 border-caution bg-caution-wash p-3">
           <legend className="sr-only">Hold</legend>
@@ -196,7 +212,7 @@ export function StepCard({
           />
         );
       })}
-      {closed !== undefined && Object.keys(value.values).length > 0 && (
+      {closed !== undefined && (Object.keys(value.values).length > 0 || leftOver.length > 0) && (
         <TextField
           label="Go ahead anyway, because"
           hint="It stands in the report."
@@ -204,6 +220,7 @@ export function StepCard({
           onChange={(e) => set({ overridden: e.target.value })}
         />
       )}
+      {(step.photos ?? []).length > 0 && <PhotoStrip about={[photoAbout(step)]} take={photoAbout(step)} />}
       <fieldset className="flex flex-wrap gap-x-5">
         <legend className="label">What went wrong</legend>
         {[...TROUBLE, ...(step.mishaps ?? [])].map((t) => (
@@ -255,6 +272,31 @@ export function StepCard({
     </article>
   );
 }
+
+/** The level that was read at the first look is not asked for twice. */
+function begunWith(step: PlanStep, state: JobState, system: UnitSystem): Typed {
+  const { level } = state;
+  if (!level || !step.record?.some((r) => r.id === "level")) return EMPTY;
+  const words = { low: "low", ok: "correct", high: "overfilled", "not-readable": "cannot be read" } as const;
+  return {
+    ...EMPTY,
+    values: {
+      level: words[level.body.state],
+      ...(level.body.fluidC === null
+        ? {}
+        : { temperature: String(Number(toDisplay(level.body.fluidC, "temperature", system).toFixed(1))) }),
+    },
+    note: `Read at the first look by ${level.author}.`,
+  };
+}
+
+/** What a picture of a step is filed under. */
+const photoAbout = (step: PlanStep) =>
+  step.photos?.some((p) => /fluid/.test(p))
+    ? "fluid"
+    : step.photos?.some((p) => /magnet|pan/.test(p))
+      ? "pan"
+      : "other";
 
 const boltsOf = (unit: Unit, step: PlanStep) => (unit.fasteners ?? []).filter((f) => step.fasteners?.includes(f.id));
 /** What goes back is tightened; what comes off is not. */

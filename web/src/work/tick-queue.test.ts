@@ -7,6 +7,8 @@ import { flushTicks, type TickSent, type WaitingTick } from "./tick-queue.ts";
 const tick = (n: number, refused?: string): WaitingTick => ({
   id: `t${n}`,
   jobId: "j",
+  kind: "step",
+  title: `S${n}`,
   body: { step: `p/s${n}`, title: `S${n}`, minutes: 1, values: [], trouble: [], note: "", overridden: "" },
   baseSeq: 0,
   at: new Date(n * 1000).toISOString(),

@@ -1,11 +1,16 @@
 import type { EntryBodies } from "@gearsense/core/job";
 import { createStore, del, entries, set, type UseStore } from "idb-keyval";
 
-/** A tick that waits for the network, kept on this device until the server has it. */
-export interface WaitingTick {
+/** What is written at the vehicle, where there may be no network. */
+export type TickKind = "step" | "emptied" | "filling" | "tray";
+export type TickWritten = { [K in TickKind]: { readonly kind: K; readonly body: EntryBodies[K] } }[TickKind];
+
+/** A tick, or what was done of a fill or a tray, that waits for the network on this device until the server has it. */
+export type WaitingTick = TickWritten & {
   readonly id: string;
   readonly jobId: string;
-  readonly body: EntryBodies["step"];
+  /** what it is called when it is spoken of */
+  readonly title: string;
   /** what the person saw in the step's place: 0 for nothing */
   readonly baseSeq: number;
   readonly at: string;
@@ -15,7 +20,7 @@ export interface WaitingTick {
   readonly name: string;
   /** a refusal of the server: it will not be sent again by itself */
   readonly refused?: string | undefined;
-}
+};
 
 /** Taken; somebody else had done it already; no network; or refused with a reason. */
 export type TickSent = "stored" | "done-already" | "waits" | { readonly refused: string };

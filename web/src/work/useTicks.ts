@@ -5,7 +5,15 @@ import { toast } from "sonner";
 import { ApiFailure, call, newKey } from "../api/client.ts";
 import { keys, takeJob, useSession } from "../api/queries.ts";
 import { useAgain } from "../shared/useAgain.ts";
-import { dropTick, flushTicks, keepTick, type TickSent, type WaitingTick, waitingTicks } from "./tick-queue.ts";
+import {
+  dropTick,
+  flushTicks,
+  keepTick,
+  type TickSent,
+  type TickWritten,
+  type WaitingTick,
+  waitingTicks,
+} from "./tick-queue.ts";
 
 const AGAIN_MS = 10_000;
 
@@ -21,12 +29,9 @@ export function useSendTicks(): void {
   const atIt = useRef(false);
 
   const send = useCallback(
-    async ({ jobId, body, baseSeq }: WaitingTick): Promise<TickSent> => {
+    async ({ jobId, kind, body, baseSeq }: WaitingTick): Promise<TickSent> => {
       try {
-        await takeJob(
-          client,
-          await call("addEntry", { params: { jobId }, body: { kind: "step", body, baseSeq } as never }),
-        );
+        await takeJob(client, await call("addEntry", { params: { jobId }, body: { kind, body, baseSeq } as never }));
         return "stored";
       } catch (error) {
         if (!(error instanceof ApiFailure)) throw error;
@@ -44,7 +49,7 @@ export function useSendTicks(): void {
     atIt.current = true;
     try {
       const theirs = await flushTicks(await waitingTicks(), me, send);
-      for (const t of theirs) toast(`“${t.body.title}” was ticked by somebody else meanwhile: theirs counts.`);
+      for (const t of theirs) toast(`“${t.title}” was written by somebody else meanwhile: theirs counts.`);
     } finally {
       atIt.current = false;
       await client.invalidateQueries({ queryKey: keys.ticks });
@@ -68,14 +73,16 @@ export function useTicks(jobId: string) {
     await keepTick(tick);
     await changed();
   };
+  const write = async (written: TickWritten, title: string, baseSeq: number) => {
+    if (!account) throw new Error("It is written by somebody who is signed in.");
+    const { id: by, name } = account;
+    await keep({ ...written, title, id: newKey(), jobId, baseSeq, at: new Date().toISOString(), by, name });
+  };
   return {
     waiting: (data ?? []).filter((t) => t.jobId === jobId),
-    tick: async (body: EntryBodies["step"], baseSeq: number) => {
-      if (!account) throw new Error("A tick is made by somebody who is signed in.");
-      const { id: by, name } = account;
-      await keep({ id: newKey(), jobId, body, baseSeq, at: new Date().toISOString(), by, name });
-    },
-    again: ({ refused: _r, ...t }: WaitingTick) => keep(t),
+    tick: (body: EntryBodies["step"], baseSeq: number) => write({ kind: "step", body }, body.title, baseSeq),
+    write,
+    again: ({ refused: _r, ...t }: WaitingTick) => keep(t as WaitingTick),
     drop: async (id: string) => {
       await dropTick(id);
       await changed();
