@@ -55,6 +55,9 @@ describe("demo", () => {
     ["0424", "scan"],
     ["0425", "suspects"],
     ["0426", "suspects"],
+    ["0427", "work"],
+    ["0428", "work"],
+    ["0429", "work"],
   ])("job %s stands at %s", (number, stage) => {
     expect(jobs.get(number)?.stage).toBe(stage);
   });

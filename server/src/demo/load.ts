@@ -2,9 +2,12 @@ import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { Readable } from "node:stream";
 import { type NewJobInput, type Role, TypedBodies } from "@gearsense/contract";
-import type { EntryBodies } from "@gearsense/core/job";
+import { type EntryBodies, foldJob } from "@gearsense/core/job";
 import { openLog, proposeMapping } from "@gearsense/core/log";
+import { limitOf, type PlanStep, planOf } from "@gearsense/core/procedure";
+import { dayNumber, dayOf, type ShopSetup, weekday } from "@gearsense/core/schedule";
 import { checkEntry, chosenOption, decisionEntry, generateChecks } from "@gearsense/core/suspect";
+import type { Unit } from "@gearsense/core/unit";
 import {
   captureDefinition,
   DIALECTS,
@@ -25,6 +28,7 @@ import { ShopScope } from "../db/shop-scope.ts";
 import type { Library } from "../library/load.ts";
 import { preparePicture } from "../photos/picture.ts";
 import { createPhotoStore } from "../photos/store.ts";
+import { createPlanningStore } from "../planning/store.ts";
 import type { Threads } from "../threads/pool.ts";
 
 type Step = { readonly by: string; readonly afterMinutes: number } & (
@@ -40,6 +44,11 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
         | "codes-read"
         | "work"
         | "step"
+        | "plan"
+        | "supply"
+        | "promise"
+        | "emptied"
+        | "filling"
         | "felt"
         | "handover";
       readonly body: unknown;
@@ -76,6 +85,8 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
       readonly caption: string;
     }
   | { readonly do: "decide"; readonly repairId: string; readonly reason: string }
+  /** steps of the plan one after another until this one is done, with minutes about those of the plan */
+  | { readonly do: "ticks"; readonly until: string }
   | { readonly do: "proof"; readonly note: string }
 );
 
@@ -85,6 +96,7 @@ interface Scenario {
     readonly name: string;
     readonly currency: string;
     readonly hourlyRate: number;
+    readonly setup?: ShopSetup;
     readonly accounts: readonly { readonly name: string; readonly signIn: string; readonly role: Role }[];
     readonly jobs: readonly (Omit<NewJobInput, "intake"> & {
       readonly number: string;
@@ -117,6 +129,7 @@ export async function loadDemo(db: Knex, library: Library, threads: Threads, now
     for (const s of shops) {
       const shop = await accounts.createShop({ name: s.name, currency: s.currency, hourlyRate: s.hourlyRate });
       for (const a of s.accounts) await accounts.createAccount({ ...a, shopId: shop.id }, password);
+      if (s.setup) await createPlanningStore(new ShopScope(trx, shop.id)).save(s.setup, 0, s.name, new Date(nowMs));
       for (const j of s.jobs)
         await loadJob(
           new ShopScope(trx, shop.id),
@@ -131,6 +144,29 @@ export async function loadDemo(db: Knex, library: Library, threads: Threads, now
   });
   return true;
 }
+
+/** "{day+2}" as the second working day from now. */
+function dated(body: unknown, nowMs: number): unknown {
+  const text = JSON.stringify(body).replace(/\{day([+-]\d+)\}/g, (_, by: string) => {
+    let day = dayNumber(new Date(nowMs).toISOString().slice(0, 10));
+    const step = Number(by) < 0 ? -1 : 1;
+    for (let left = Math.abs(Number(by)); left > 0; ) {
+      day += step;
+      if (weekday(day) < 5) left--;
+    }
+    return dayOf(day);
+  });
+  return JSON.parse(text);
+}
+
+/** What somebody would have written down at a step: the middle of its limits, the first of a choice. */
+const valuesOf = (unit: Unit, step: PlanStep) =>
+  (step.record ?? []).map(({ id, name, quantity, options, limit }) => {
+    const l = limit === undefined ? undefined : limitOf(unit, limit);
+    const { least, most } = l ?? {};
+    const middle = least !== undefined && most !== undefined ? (least + most) / 2 : (most ?? least ?? 1) * 0.75;
+    return { id, name, value: quantity === "choice" ? (options?.[0] ?? "") : String(Math.round(middle * 100) / 100) };
+  });
 
 async function loadJob(
   scope: ShopScope,
@@ -152,7 +188,7 @@ async function loadJob(
     const author = { name: step.by };
     switch (step.do) {
       case "entry": {
-        const body = TypedBodies[step.kind].parse(step.body) as EntryBodies[typeof step.kind];
+        const body = TypedBodies[step.kind].parse(dated(step.body, nowMs)) as EntryBodies[typeof step.kind];
         await jobs.append(id, author, step.kind, body, "typed", undefined);
         break;
       }
@@ -209,7 +245,7 @@ async function loadJob(
       case "decide": {
         const { ranking, advice, levelKnown } = await services.judgement(scope).suspects(id, hourlyRate);
         const option = advice.options.find((o) => o.repair.id === step.repairId);
-        if (!option) throw new Error(`demo job ${number}: no repair "${step.repairId}"`);
+        if (!option) throw new Error(`demo job ${number}: no repair "${step.repairId}" among ${advice.options.map((o) => o.repair.id).join(", ")}`);
         await jobs.append(
           id,
           author,
@@ -218,6 +254,27 @@ async function loadJob(
           "typed",
           undefined,
         );
+        break;
+      }
+      case "ticks": {
+        const state = foldJob(await jobs.entries(id));
+        const repairs = (state.decision?.body.repairId ?? "").split("+");
+        const { ways = [], extras = [] } = state.plan?.body ?? {};
+        const { plan } = planOf(library.procedures, unit, repairs, ways, extras);
+        const at = plan?.steps.findIndex((s) => s.key === step.until) ?? -1;
+        if (!plan || at < 0) throw new Error(`demo job ${number}: no step "${step.until}"`);
+        for (const [i, s] of plan.steps.slice(0, at + 1).entries()) {
+          const minutes = Math.round(s.minutes[1] * (0.8 + 0.1 * ((i * 7) % 6)));
+          clockMs += minutes * 60_000;
+          await jobs.append(
+            id,
+            author,
+            "step",
+            { step: s.key, title: s.title, minutes, values: valuesOf(unit, s), trouble: [], note: "", overridden: "" },
+            "typed",
+            undefined,
+          );
+        }
         break;
       }
       case "proof": {

@@ -22,7 +22,7 @@ import { Button, EmptyState, Heading, Notice } from "../shared/controls.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 import { hours } from "../work/hours.ts";
 import { ShopSetupForm } from "./ShopSetupForm.tsx";
-import { daysShown, hoursShown, liftHolds, segmentsOf } from "./segments.ts";
+import { daysShown, hoursShown, joined, liftHolds, segmentsOf } from "./segments.ts";
 import { localWords } from "./when.ts";
 
 type Setup = WeekView["setup"];
@@ -158,25 +158,30 @@ function Board({ week, days, span }: { week: WeekView; days: readonly string[]; 
   const holds = liftHolds(week.blocks);
   const offDay = (day: string) => week.setup.holidays.find((h) => h.day === day);
   const columns = { gridTemplateColumns: `120px repeat(${days.length}, minmax(130px, 1fr))` };
-  const bar = (key: string, jobId: string, from: number, to: number, kind: "held" | "work", words: string) => (
+  const bar = (
+    key: string,
+    jobId: string,
+    from: number,
+    to: number,
+    kind: "held" | "strip" | "work",
+    words: string,
+  ) => (
     <Link
       key={key}
       to={`/jobs/${jobId}/work`}
       title={words}
       aria-label={words}
-      tabIndex={kind === "held" ? -1 : 0}
+      tabIndex={kind === "strip" ? -1 : 0}
       className={clsx(
-        "absolute overflow-hidden border text-[15px] leading-6",
-        kind === "held"
-          ? "inset-y-1 border-field bg-rule/60"
-          : clsx(
-              "inset-y-1.5 px-1",
-              late(jobId) ? "border-stop bg-stop-wash text-ink" : "border-slate bg-slate text-on-slate",
-            ),
+        "absolute overflow-hidden border px-1 text-[15px] leading-6",
+        kind === "held" && clsx("inset-y-1 bg-ground text-ink", late(jobId) ? "border-stop" : "border-field"),
+        kind === "strip" && "bottom-1.5 h-3 border-none",
+        kind === "work" && "inset-y-1.5",
+        kind !== "held" && (late(jobId) ? "border-stop bg-stop-wash text-ink" : "border-slate bg-slate text-on-slate"),
       )}
       style={{ left: `${from * 100}%`, width: `${(to - from) * 100}%` }}
     >
-      {kind === "work" && <span className="figures">{name(jobId)}</span>}
+      {kind !== "strip" && <span className="figures">{name(jobId)}</span>}
     </Link>
   );
   return (
@@ -202,26 +207,22 @@ function Board({ week, days, span }: { week: WeekView; days: readonly string[]; 
                     bar(`h${h.jobId}`, h.jobId, s.from, s.to, "held", `Job ${name(h.jobId)} keeps the lift`),
                   ),
                 ),
-              ...week.blocks
-                .filter((b) => b.lift === l.id)
-                .flatMap((b, i) =>
-                  segmentsOf(b.startAt, b.endAt, [day], span).map((s) =>
-                    bar(`b${b.jobId}${i}`, b.jobId, s.from, s.to, "work", words(b)),
-                  ),
+              ...joined(week.blocks.filter((b) => b.lift === l.id)).flatMap((b, i) =>
+                segmentsOf(b.startAt, b.endAt, [day], span).map((s) =>
+                  bar(`b${b.jobId}${i}`, b.jobId, s.from, s.to, "strip", words(b)),
                 ),
+              ),
             ]}
           </Row>
         ))}
         {week.setup.people.map((p) => (
           <Row key={p.id} name={p.name} days={days}>
             {(day) =>
-              week.blocks
-                .filter((b) => b.people.includes(p.id))
-                .flatMap((b, i) =>
-                  segmentsOf(b.startAt, b.endAt, [day], span).map((s) =>
-                    bar(`p${b.jobId}${i}`, b.jobId, s.from, s.to, "work", words(b)),
-                  ),
-                )
+              joined(week.blocks.filter((b) => b.people.includes(p.id))).flatMap((b, i) =>
+                segmentsOf(b.startAt, b.endAt, [day], span).map((s) =>
+                  bar(`p${b.jobId}${i}`, b.jobId, s.from, s.to, "work", words(b)),
+                ),
+              )
             }
           </Row>
         ))}

@@ -60,3 +60,20 @@ export function liftHolds(
   }
   return [...holds.values()];
 }
+
+/** Minutes between two moments of the same shop. */
+const between = (from: string, to: string): number => (Date.parse(`${to}:00Z`) - Date.parse(`${from}:00Z`)) / 60_000;
+
+/** Work on the same job one after another, as one bar: short pauses with nothing else in them are not drawn. */
+export function joined(blocks: WeekView["blocks"], gapMin = 40): WeekView["blocks"] {
+  const out: WeekView["blocks"] = [];
+  for (const b of [...blocks].sort((x, y) => x.startAt.localeCompare(y.startAt))) {
+    const last = out.at(-1);
+    if (last && last.jobId === b.jobId && between(last.endAt, b.startAt) <= gapMin) {
+      if (last.endAt < b.endAt) last.endAt = b.endAt;
+      last.people = [...new Set([...last.people, ...b.people])];
+      last.steps = [...last.steps, ...b.steps];
+    } else out.push({ ...b });
+  }
+  return out;
+}

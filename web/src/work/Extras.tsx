@@ -19,7 +19,7 @@ export function Extras({ data, disabled }: { data: PlanOfJob; disabled: boolean 
   };
   const worth = data.extras.filter((e) => e.worth > 0).length;
   return (
-    <details className="border border-rule bg-panel p-3" open={taken.size === 0 && worth > 0}>
+    <details className="border border-rule bg-panel p-3">
       <summary className="label flex min-h-11 cursor-pointer items-center text-lg">
         While it is open: {data.extras.length} parts share the labour, {worth} {worth === 1 ? "pays" : "pay"} for{" "}
         {worth === 1 ? "itself" : "themselves"} now

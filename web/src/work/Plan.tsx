@@ -56,6 +56,8 @@ function Steps({ data }: { data: PlanOfJob }) {
     if (other) toast(`${other.author} has ticked “${other.body.title}” meanwhile.`);
     shown.current = now?.key;
   }, [state.steps, me, now?.key]);
+  // which way it goes is chosen before the first step; then the step stands at the top
+  const begun = doneKeys.size > 0;
   const own = data.steps.filter((s) => doneKeys.has(s.key)).length;
   const left = data.steps.filter((s) => !doneKeys.has(s.key));
   return (
@@ -105,10 +107,7 @@ function Steps({ data }: { data: PlanOfJob }) {
           {t.refused}
         </Notice>
       ))}
-      <Ways data={data} disabled={!mayEdit} />
-      <Extras data={data} disabled={!mayEdit} />
-      <PlanBars data={data} done={doneKeys} steps={state.steps} />
-      <Supply />
+      {!begun && <Ways data={data} disabled={!mayEdit} />}
       <div className={clsx("grid gap-4", (open.length > 1 || state.steps.length > 0) && "xl:grid-cols-[1fr_280px]")}>
         {now ? (
           <StepCard
@@ -148,6 +147,17 @@ function Steps({ data }: { data: PlanOfJob }) {
           {state.steps.length > 0 && <Done steps={state.steps} />}
         </div>
       </div>
+      {begun && data.ways.length > 0 && (
+        <details className="border border-rule bg-panel p-3">
+          <summary className="label flex min-h-11 cursor-pointer items-center text-lg">
+            Way: {data.ways.map((w) => w.of.find((o) => o.id === w.chosen)?.title).join("; ")}
+          </summary>
+          <Ways data={data} disabled={!mayEdit} />
+        </details>
+      )}
+      <Extras data={data} disabled={!mayEdit} />
+      <PlanBars data={data} done={doneKeys} steps={state.steps} />
+      <Supply />
     </section>
   );
 }
