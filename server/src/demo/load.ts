@@ -245,7 +245,10 @@ async function loadJob(
       case "decide": {
         const { ranking, advice, levelKnown } = await services.judgement(scope).suspects(id, hourlyRate);
         const option = advice.options.find((o) => o.repair.id === step.repairId);
-        if (!option) throw new Error(`demo job ${number}: no repair "${step.repairId}" among ${advice.options.map((o) => o.repair.id).join(", ")}`);
+        if (!option)
+          throw new Error(
+            `demo job ${number}: no repair "${step.repairId}" among ${advice.options.map((o) => o.repair.id).join(", ")}`,
+          );
         await jobs.append(
           id,
           author,
