@@ -1,51 +1,8 @@
 // The plan of a decision, followed: a way is chosen, holds hold, two people tick at once, the report says what was overridden.
-import type { JobView, PlanOfJob } from "@gearsense/contract";
-import { type BrowserContext, expect, type Page, test } from "@playwright/test";
-import { entry, newJob, serious, signedIn } from "./support.ts";
-
-async function decided(context: BrowserContext, repairId: string): Promise<JobView> {
-  await signedIn(context);
-  const job = await newJob(context);
-  await entry(context, job, "decision", {
-    repairId,
-    title: "Unit out, replace the converter",
-    reason: "The lining is gone.",
-    expectedCost: 1200,
-    cures: 0.9,
-    modelVersion: 1,
-    odds: [],
-    levelKnown: true,
-  });
-  return job;
-}
-
-/** Does the plan in its suggested order as far as a step, behind the interface. */
-async function upTo(context: BrowserContext, jobId: string, stop: string): Promise<void> {
-  const { steps, order } = (await (await context.request.get(`/api/jobs/${jobId}/plan`)).json()) as PlanOfJob;
-  const typed: Record<string, string> = { "level-window": "40", "safe-drain": "45", "pan-drain": "4.0" };
-  const done = new Set<string>();
-  for (let more = true; more; ) {
-    const next = order
-      .map((o) => steps.find((s) => s.key === o.key))
-      .find((s) => s && s.key !== stop && !done.has(s.key) && s.before.every((b) => done.has(b)));
-    more = next !== undefined;
-    if (!next) break;
-    const values = (next.record ?? []).map(({ id, name, quantity, options, limit }) => ({
-      id,
-      name,
-      value: quantity === "choice" ? (options?.[0] ?? "") : (typed[limit ?? ""] ?? "1"),
-    }));
-    const body = { step: next.key, title: next.title, minutes: 5, values, trouble: [], note: "", overridden: "" };
-    const stored = await context.request.post(`/api/jobs/${jobId}/entries`, {
-      data: { kind: "step", body, baseSeq: 0 },
-    });
-    expect(stored.status(), await stored.text()).toBe(200);
-    done.add(next.key);
-  }
-}
-
-const card = (page: Page, title: string) => page.getByRole("article", { name: title });
-const done = (page: Page) => page.getByRole("button", { name: "Done", exact: true });
+import type { JobView } from "@gearsense/contract";
+import { expect, test } from "@playwright/test";
+import { card, decided, done, upTo } from "./plan-support.ts";
+import { serious, signedIn } from "./support.ts";
 
 test("a converter by two persons: the level is a hold, hot fluid is not let out without a reason", async ({
   page,
@@ -54,7 +11,7 @@ test("a converter by two persons: the level is a hold, hot fluid is not let out 
   const job = await decided(context, "converter");
   await page.goto(`/jobs/${job.id}/work`);
   await expect(page.getByText(/0 of \d+ steps done/)).toBeVisible();
-  const way = page.getByLabel("Way").filter({ hasText: "one person" });
+  const way = page.getByRole("combobox", { name: "Way" }).filter({ hasText: "one person" });
   await way.selectOption({ label: "Unit out and in on its cross-member, two persons" });
   await expect(way).toHaveValue("unit-out-longitudinal-two");
 

@@ -143,6 +143,8 @@ export const UnitFile = z
         pumpDrive: z.enum(["hub", "chain"]).optional(),
         capacityL: z.number().positive().optional(),
         drainedL: z.number().min(0).optional(),
+        homeDepthMm: Span.optional(),
+        pullUpMm: Span.optional(),
       })
       .optional(),
     gearTrain: GearTrain.optional(),

@@ -61,6 +61,9 @@ export interface Limits {
   readonly source: string;
 }
 
+const window = (span: readonly [number, number] | undefined, source: string): Limits | undefined =>
+  span && { least: span[0], most: span[1], source };
+
 const LIMITS: Readonly<Record<string, (unit: Unit) => Limits | undefined>> = {
   "level-window": ({ fluid }) => ({
     least: fluid.level.windowC[0],
@@ -74,6 +77,8 @@ const LIMITS: Readonly<Record<string, (unit: Unit) => Limits | undefined>> = {
     source: "unit file, volume of a drain, a tenth either way",
   }),
   "no-gap": () => ({ least: undefined, most: 0.05, source: "a feeler of 0.05 mm goes in nowhere" }),
+  "converter-depth": ({ converter }) => window(converter?.homeDepthMm, "unit file, converter home"),
+  "converter-pull-up": ({ converter }) => window(converter?.pullUpMm, "unit file, converter to flexplate"),
   "fluid-total": ({ fluid }) => ({ least: undefined, most: fluid.totalL, source: "unit file, whole fill" }),
 };
 

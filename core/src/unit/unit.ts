@@ -147,6 +147,10 @@ export interface Converter {
   readonly capacityL?: number | undefined;
   /** what comes out when it is drained */
   readonly drainedL?: number | undefined;
+  /** from the face of the bell to its pads when it is home, mm */
+  readonly homeDepthMm?: readonly [number, number] | undefined;
+  /** how far it comes forward to the flexplate once the unit is on, mm */
+  readonly pullUpMm?: readonly [number, number] | undefined;
 }
 
 export const PAN_SEALS = ["gasket", "moulded", "sealant", "sealant-and-gasket"] as const;

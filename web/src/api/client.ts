@@ -67,6 +67,8 @@ export interface CallOptions<N extends ApiName> {
   readonly query?: Readonly<Record<string, string | number>>;
   readonly body?: BodyOf<N> | Blob;
   readonly signal?: AbortSignal | undefined;
+  /** of a write that is kept and sent again by itself: the same every time */
+  readonly writeKey?: string;
 }
 
 /** Writes that may be sent once more when nobody knows whether the first arrived. */
@@ -91,7 +93,7 @@ async function send<N extends ApiName>(name: N, options: CallOptions<N>): Promis
   const raw = body instanceof Blob;
   const text = body === undefined || raw ? undefined : JSON.stringify(body);
   const what = `${urlOf(name, options.params, options.query)} ${text}`;
-  const key = keyOf(name, what);
+  const key = options.writeKey ?? keyOf(name, what);
   let response: Response;
   try {
     response = await fetch(urlOf(name, options.params, options.query), {

@@ -1,4 +1,5 @@
 import type { PlanOfJob } from "@gearsense/contract";
+import { useState } from "react";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useMoney } from "../shared/useMoney.ts";
@@ -10,13 +11,17 @@ export function Extras({ data, disabled }: { data: PlanOfJob; disabled: boolean 
   const money = useMoney();
   const own = state.plan?.body ?? { ways: [] };
   const form = useEntryForm("plan", "plan", state.plan, own);
-  if (data.extras.length === 0) return null;
   const taken = new Set(own.extras ?? []);
+  const [touched, setTouched] = useState<string | undefined>();
+  // a tap shows at once, before it is stored
+  const shown = (id: string) => (form.pending && touched === id ? !taken.has(id) : taken.has(id));
   const choose = (id: string, take: boolean) => {
+    setTouched(id);
     const extras = take ? [...taken, id] : [...taken].filter((x) => x !== id);
     const left = take ? (own.left ?? []).filter((x) => x !== id) : [...new Set([...(own.left ?? []), id])];
     void form.submit({ ...own, extras, left });
   };
+  if (data.extras.length === 0) return null;
   const worth = data.extras.filter((e) => e.worth > 0).length;
   return (
     <details className="border border-rule bg-panel p-3">
@@ -45,7 +50,7 @@ export function Extras({ data, disabled }: { data: PlanOfJob; disabled: boolean 
                       className="size-6"
                       aria-label={`Take: ${e.title}`}
                       disabled={disabled || form.pending}
-                      checked={taken.has(e.id)}
+                      checked={shown(e.id)}
                       onChange={(x) => choose(e.id, x.target.checked)}
                     />
                   </label>

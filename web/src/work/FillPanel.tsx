@@ -94,7 +94,6 @@ export function FillPanel({ stepId }: { stepId?: string | undefined }) {
       )}
       {mayEdit && (
         <Deed
-          key={done.length}
           unit={unit}
           fill={fill}
           onTell={(d) => ticks.write({ kind: "filling", body: { ...d, note: "" } }, DEEDS[d.deed], 0)}
@@ -156,6 +155,14 @@ function Deed({
   const [litres, setLitres] = useState<number | null>(null);
   const [fluidC, setFluidC] = useState<number | null>(null);
   const [saw, setSaw] = useState("");
+  // what is typed stands until it is told, whatever comes in from elsewhere meanwhile
+  const tell = (d: FillDone) => {
+    setOther(undefined);
+    setLitres(null);
+    setFluidC(null);
+    setSaw("");
+    void onTell(d);
+  };
   const options = deed === undefined ? [] : FILL_SAW[deed].filter((s) => s !== "");
   const own: FillDone | undefined =
     deed === undefined
@@ -200,7 +207,7 @@ function Deed({
             <Button
               className="min-h-14 border-slate px-6 text-xl"
               disabled={problem !== undefined}
-              onClick={() => void onTell(own)}
+              onClick={() => tell(own)}
             >
               <Check aria-hidden="true" className="size-6" />
               {DEEDS[deed]}

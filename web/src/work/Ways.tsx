@@ -33,6 +33,7 @@ export function Ways({ data, disabled }: { data: PlanOfJob; disabled: boolean })
         <label key={w.end} className="flex flex-wrap items-center gap-2">
           <span className="label">Way</span>
           <select
+            aria-label="Way"
             className="min-h-11 border border-field bg-panel px-2"
             value={w.chosen}
             disabled={disabled || form.pending}

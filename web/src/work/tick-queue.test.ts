@@ -20,7 +20,7 @@ const tick = (n: number, refused?: string): WaitingTick => ({
 async function flush(list: readonly WaitingTick[], answers: readonly TickSent[]) {
   const kept = new Map(list.map((t) => [t.id, t]));
   const asked: string[] = [];
-  const theirs = await flushTicks(
+  const { theirs, waits } = await flushTicks(
     list,
     "iona",
     async (t) => {
@@ -30,7 +30,7 @@ async function flush(list: readonly WaitingTick[], answers: readonly TickSent[])
     async (t) => void kept.set(t.id, t),
     async (id) => void kept.delete(id),
   );
-  return { theirs: theirs.map((t) => t.id), asked, kept };
+  return { theirs: theirs.map((t) => t.id), waits, asked, kept };
 }
 
 describe("ticks that wait", () => {
@@ -38,7 +38,9 @@ describe("ticks that wait", () => {
     expect(await flush([tick(1), tick(2)], [])).toMatchObject({ asked: ["t1", "t2"], kept: new Map() });
   });
   it("stop at a dead network: what comes after waits too", async () => {
-    const { asked, kept } = await flush([tick(1), tick(2), tick(3)], ["stored", "waits"]);
+    const { asked, kept, waits } = await flush([tick(1), tick(2), tick(3)], ["stored", "waits"]);
+    expect(waits).toBe(true);
+    expect((await flush([tick(1)], ["stored"])).waits).toBe(false);
     expect(asked).toEqual(["t1", "t2"]);
     expect([...kept.keys()]).toEqual(["t2", "t3"]);
   });

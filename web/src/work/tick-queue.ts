@@ -40,7 +40,7 @@ export async function waitingTicks(): Promise<WaitingTick[]> {
 /**
  * Sends what one person made, in its order, until one finds no network. What the server refuses is kept with its reason; what it took, or
  * had from somebody else, is forgotten here.
- * @returns the steps that somebody else had done
+ * @returns what somebody else had done, and whether it stopped for want of a network
  */
 export async function flushTicks(
   list: readonly WaitingTick[],
@@ -48,17 +48,17 @@ export async function flushTicks(
   send: (t: WaitingTick) => Promise<TickSent>,
   keep = keepTick,
   drop = dropTick,
-): Promise<WaitingTick[]> {
+): Promise<{ readonly theirs: WaitingTick[]; readonly waits: boolean }> {
   const theirs: WaitingTick[] = [];
   for (const t of list) {
     if (t.refused || t.by !== by) continue;
     const sent = await send(t);
-    if (sent === "waits") break;
+    if (sent === "waits") return { theirs, waits: true };
     if (typeof sent === "object") await keep({ ...t, refused: sent.refused });
     else {
       await drop(t.id);
       if (sent === "done-already") theirs.push(t);
     }
   }
-  return theirs;
+  return { theirs, waits: false };
 }

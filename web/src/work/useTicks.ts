@@ -29,9 +29,26 @@ export function useSendTicks(): void {
   const atIt = useRef(false);
 
   const send = useCallback(
-    async ({ jobId, kind, body, baseSeq }: WaitingTick): Promise<TickSent> => {
+    async ({ id, jobId, kind, body, baseSeq, name }: WaitingTick): Promise<TickSent> => {
+      const sent = async (base: number) => {
+        const job = await call("addEntry", {
+          params: { jobId },
+          body: { kind, body, baseSeq: base } as never,
+          // stored once, also when the answer to the first never came
+          writeKey: `${id}-${base}`,
+        });
+        await client.cancelQueries({ queryKey: keys.job(jobId), exact: true });
+        // it waits no more and stands on the timeline in the same moment: it is never counted twice
+        client.setQueryData<WaitingTick[]>(keys.ticks, (all) => all?.filter((t) => t.id !== id));
+        await takeJob(client, job);
+      };
       try {
-        await takeJob(client, await call("addEntry", { params: { jobId }, body: { kind, body, baseSeq } as never }));
+        await sent(baseSeq).catch((error: unknown) => {
+          // what stands there is of the same person, sent from here just before: this one is newer
+          const stands = error instanceof ApiFailure && error.code === "stale" ? error.current : undefined;
+          if (kind === "step" || stands?.author !== name) throw error;
+          return sent(stands.seq);
+        });
         return "stored";
       } catch (error) {
         if (!(error instanceof ApiFailure)) throw error;
@@ -48,8 +65,17 @@ export function useSendTicks(): void {
     if (atIt.current || me === undefined) return;
     atIt.current = true;
     try {
-      const theirs = await flushTicks(await waitingTicks(), me, send);
-      for (const t of theirs) toast(`“${t.title}” was written by somebody else meanwhile: theirs counts.`);
+      // what is written while others are on their way goes after them
+      for (;;) {
+        const list = (await waitingTicks()).filter((t) => t.by === me && !t.refused);
+        if (list.length === 0) break;
+        const { theirs, waits } = await flushTicks(list, me, send);
+        for (const t of theirs)
+          toast(
+            `“${t.title}” was ${t.kind === "step" ? "ticked" : "changed"} by somebody else meanwhile: theirs counts.`,
+          );
+        if (waits) break;
+      }
     } finally {
       atIt.current = false;
       await client.invalidateQueries({ queryKey: keys.ticks });
