@@ -13,6 +13,7 @@ import { inSentence, type Unit } from "../../unit/index.ts";
 import type { Evidence } from "./evidence.ts";
 import { fromPhotos } from "./from-photos.ts";
 import { fromCodeMeanings, fromFelt } from "./from-road.ts";
+import { fromSteps, levelAtStep } from "./from-steps.ts";
 import { SURENESS } from "./sureness.ts";
 
 /** Complaint words that the symptom table knows. */
@@ -39,9 +40,9 @@ export function collectEvidence(
   const drives = drivesByRepairs(state, logs).flatMap((of, repairs) =>
     fromLogs(unit, of).map((e) => since(e, repairs)),
   );
-  const { level, fluid, pan, codesRead, observations, codes, felt, checks, photos } = state;
+  const { level, fluid, pan, codesRead, observations, codes, felt, checks, photos, steps } = state;
   const seqs = new Map<string, number>();
-  for (const e of [level, fluid, pan, codesRead, ...observations, ...codes, ...felt, ...checks, ...photos])
+  for (const e of [level, fluid, pan, codesRead, ...observations, ...codes, ...felt, ...checks, ...photos, ...steps])
     if (e) seqs.set(e.id, e.seq);
   state.tried.forEach((t, i) => {
     seqs.set(t.id, state.triedSince[i] as number);
@@ -149,7 +150,7 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
       weight: SURENESS[leaks.body.sure],
     });
   if (pan) list.push(...fromPan(unit, debris, pan));
-  list.push(...fromPhotos(state, debris));
+  list.push(...fromPhotos(state, debris), ...fromSteps(unit, state));
   const present = new Set(state.codes.map((c) => c.body.code));
   const counted = new Set<string>();
   for (const c of state.codes) {
@@ -290,7 +291,7 @@ export function mileageEvidence(odometerKm: number | null, entryId: string): Evi
 
 /** Was the level read in a way that tells it? Costly steps warn until it was. */
 export const levelKnown = (unit: Unit, state: JobState): boolean =>
-  state.level !== undefined && levelStateOf(unit, state.level.body) !== undefined;
+  state.level === undefined ? levelAtStep(state) !== undefined : levelStateOf(unit, state.level.body) !== undefined;
 
 /** The level as it is at the reference temperature; a reading that was made wrongly doesn't count. */
 function levelStateOf(unit: Unit, body: EntryBodies["level"]): "low" | "ok" | "high" | undefined {
