@@ -1,3 +1,4 @@
+export { type Against, estimateAgainst, withExtras } from "./against.ts";
 export type { Agreed } from "./agreed.ts";
 export { agreedPrice, decidedOption } from "./agreed.ts";
 export { buildEstimate, type EstimateInput } from "./estimate.ts";

@@ -7,6 +7,7 @@ import { feltText } from "../observe/index.ts";
 import { formatQuantity, formatRange, percent, toDisplay, type UnitSystem, unitLabel } from "../quantity/index.ts";
 import type { Ranking } from "../suspect/index.ts";
 import type { Unit } from "../unit/index.ts";
+import { estimateAgainst } from "./against.ts";
 import { agreedPrice } from "./agreed.ts";
 
 export interface ReportInput {
@@ -317,6 +318,15 @@ export function buildReport(input: ReportInput): Report {
       measured.length > 0 ? { columns: ["Step", "Measured", "Value"], rows: measured } : undefined,
     );
   }
+  const against = estimateAgainst(state);
+  if (against)
+    add("against", "Estimate against actual", [], {
+      columns: ["", "Estimated", "Actual"],
+      rows: [
+        ["Hours", against.estimatedH.toFixed(1), against.takenH.toFixed(1)],
+        [`Parts, ${input.currency}`, against.estimatedParts.toFixed(2), against.usedParts.toFixed(2)],
+      ],
+    });
   if (state.emptied && state.filling.length > 0) {
     const f = fillState(
       input.unit,

@@ -95,12 +95,12 @@ function usePlanOf(jobId: string): string | undefined {
   return data && `${newest("decision")}.${newest("plan")}.${newest("identity")}.${newest("retraction")}`;
 }
 /** The plan of the decision and the ways that were chosen. */
-export function usePlan(jobId: string) {
+export function usePlan(jobId: string, wanted = true) {
   const of = usePlanOf(jobId);
   return useQuery({
     queryKey: keys.plan(jobId, of ?? ""),
     queryFn: ({ signal }) => call("plan", { params: { jobId }, signal }),
-    enabled: of !== undefined,
+    enabled: wanted && of !== undefined,
     placeholderData: keepOfJob(jobId),
     retry: false,
   });

@@ -1,12 +1,14 @@
 import type { EntryBodies, EstimateLine } from "@gearsense/core/job";
+import { decidedOption, withExtras } from "@gearsense/core/report";
 import { sumsOf } from "@gearsense/core/suspect";
 import { Plus, Trash2 } from "lucide-react";
 import { urlOf } from "../api/client.ts";
+import { usePlan, useSession } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
-import { Button, TextArea } from "../shared/controls.tsx";
+import { Button, Notice, TextArea } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
 
 type Body = EntryBodies["estimate"];
@@ -78,6 +80,13 @@ export function Estimate({
     };
     return form.submit(body);
   };
+  // what is taken while it is open belongs into the price
+  const { data: plan } = usePlan(job.id, optionId === (state.decision && decidedOption(state.decision.body)));
+  const { data: session } = useSession();
+  const taken = plan?.extras.filter((e) => e.taken) ?? [];
+  const rate = parsed.find((l) => l.kind === "labour")?.each ?? session?.shop.hourlyRate ?? 0;
+  const together = withExtras(parsed as EstimateLine[], taken, rate);
+  const missing = plan !== undefined && JSON.stringify(together) !== JSON.stringify(parsed);
   const field = "min-h-11 w-full border border-field bg-panel px-2";
   return (
     <section aria-label="Estimate" className="flex flex-col gap-3 border border-rule bg-panel p-4">
@@ -102,6 +111,17 @@ export function Estimate({
         </div>
       </div>
       <FormStatus form={form} />
+      {mayEdit && missing && (
+        <Notice
+          tone="plain"
+          title={
+            taken.length > 0
+              ? `Taken while it is open: ${taken.map((e) => e.title).join(", ")}`
+              : "Nothing is taken any more while it is open"
+          }
+          actions={<Button onClick={() => form.set({ lines: together.map(textOf) })}>Bring the lines up to it</Button>}
+        />
+      )}
       <fieldset disabled={!mayEdit} className="min-w-0">
         <legend className="sr-only">Lines</legend>
         <div className="relative overflow-x-auto">

@@ -1,5 +1,6 @@
 import type { PlanOfJob } from "@gearsense/contract";
 import { useState } from "react";
+import { Link } from "react-router";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useMoney } from "../shared/useMoney.ts";
@@ -7,7 +8,7 @@ import { hours } from "./hours.ts";
 
 /** What shares the labour while it is open: cost now against cost later times its odds. What is taken joins the plan. */
 export function Extras({ data, disabled }: { data: PlanOfJob; disabled: boolean }) {
-  const { state } = useJob();
+  const { job, state } = useJob();
   const money = useMoney();
   const own = state.plan?.body ?? { ways: [] };
   const form = useEntryForm("plan", "plan", state.plan, own);
@@ -74,6 +75,15 @@ export function Extras({ data, disabled }: { data: PlanOfJob; disabled: boolean 
           </tbody>
         </table>
       </div>
+      {taken.size > 0 && (
+        <p className="mt-1 text-quiet">
+          Their parts and hands go into the price at{" "}
+          <Link className="underline" to={`/jobs/${job.id}/decide`}>
+            the estimate
+          </Link>
+          .
+        </p>
+      )}
       {form.failure && (
         <p role="alert" className="font-semibold text-stop">
           {form.failure}

@@ -1,5 +1,6 @@
 import { relearnAfter } from "@gearsense/core/decide";
 import type { EntryBodies, EntryOf } from "@gearsense/core/job";
+import { estimateAgainst } from "@gearsense/core/report";
 import type { Unit } from "@gearsense/core/unit";
 import { ListChecks, Plus, Trash2 } from "lucide-react";
 import { Link } from "react-router";
@@ -10,6 +11,7 @@ import { LevelMissing } from "../job/LevelMissing.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
 import { Button, EmptyState, Heading, TextArea, TextField } from "../shared/controls.tsx";
+import { PlainTable } from "../shared/PlainTable.tsx";
 import { useMoney } from "../shared/useMoney.ts";
 import { Plan } from "./Plan.tsx";
 import { ToProve } from "./ToProve.tsx";
@@ -201,8 +203,29 @@ export default function WorkStop() {
             </div>
           </form>
         )}
+        <AgainstEstimate />
         <ToProve />
       </div>
     </div>
+  );
+}
+
+/** Hours and parts of the estimate beside what it took so far. */
+function AgainstEstimate() {
+  const { state } = useJob();
+  const money = useMoney();
+  const against = estimateAgainst(state);
+  if (!against) return null;
+  return (
+    <section aria-label="Estimate against actual" className="border border-rule bg-panel p-3">
+      <h2 className="text-lg">Estimate against actual</h2>
+      <PlainTable
+        columns={["", "Estimated", "Actual"]}
+        rows={[
+          ["Hours", against.estimatedH.toFixed(1), against.takenH.toFixed(1)],
+          ["Parts", money(against.estimatedParts), money(against.usedParts)],
+        ]}
+      />
+    </section>
   );
 }
