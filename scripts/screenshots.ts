@@ -1,8 +1,5 @@
 // Takes the pictures of docs/screenshots from the demo data, all or those named. usage: npm run screenshots [-- suspects decide]
 // Look at each before committing.
-import { readFileSync } from "node:fs";
-import type { Unit } from "@gearsense/core/unit";
-import { PLAIN_STYLE, simulateDrive, writeLog } from "@gearsense/simulator";
 import type { BrowserContext, Page } from "@playwright/test";
 import { withServedBrowser } from "./served-browser.ts";
 
@@ -15,18 +12,6 @@ interface Shot {
   readonly theme?: "night-bay";
   readonly before?: (page: Page) => Promise<void>;
 }
-
-const unit = JSON.parse(readFileSync(new URL("../library/units/corran-w7.unit.json", import.meta.url), "utf8")) as Unit;
-const { columns } = simulateDrive({
-  unit,
-  seed: 3,
-  rateHz: 20,
-  durationS: 120,
-  profile: "town",
-  startFluidC: 12,
-  faults: [],
-});
-const log = writeLog(columns, { ...PLAIN_STYLE, headers: "short", delimiter: ";", decimalComma: true, units: "row" });
 
 const SHOTS: readonly Shot[] = [
   { name: "board", path: "/" },
@@ -57,17 +42,6 @@ const SHOTS: readonly Shot[] = [
     before: async (page) => page.getByRole("heading", { name: "Renewal" }).evaluate((e) => e.scrollIntoView()),
   },
   {
-    name: "mapping",
-    job: "0421",
-    path: "scan",
-    before: async (page) => {
-      await page
-        .getByLabel("Scan log file")
-        .setInputFiles({ name: "post-van-morning.csv", mimeType: "text/csv", buffer: Buffer.from(log) });
-      await page.getByRole("button", { name: "Analyse the drive" }).waitFor();
-    },
-  },
-  {
     name: "scan",
     job: "0419",
     path: "scan",
@@ -93,24 +67,6 @@ const SHOTS: readonly Shot[] = [
     },
   },
   {
-    name: "vibration",
-    job: "0418",
-    path: "scan",
-    theme: "night-bay",
-    before: async (page) => {
-      await page.getByTestId("trace").waitFor();
-      await page.getByRole("tab", { name: "Vibration" }).click();
-      await page.getByRole("button", { name: "Show", exact: true }).nth(1).click();
-      await page.waitForTimeout(300);
-      await page.getByRole("button", { name: "Spectrum of what is shown" }).click();
-      await page
-        .getByText(/rpm peak to peak at/)
-        .first()
-        .waitFor();
-      await page.getByRole("tab", { name: "Vibration" }).evaluate((e) => e.scrollIntoView());
-    },
-  },
-  {
     name: "road-test",
     job: "0422",
     path: "scan?way=felt",
@@ -132,7 +88,33 @@ const SHOTS: readonly Shot[] = [
         .first()
         .click(),
   },
-  { name: "work", job: "0420", path: "work" },
+  {
+    name: "work",
+    job: "0429",
+    path: "work",
+    before: async (page) =>
+      page.getByRole("region", { name: "Fill" }).evaluate((e) => e.scrollIntoView({ block: "start" })),
+  },
+  {
+    name: "torque",
+    job: "0430",
+    path: "work",
+    before: async (page) => {
+      const map = page.getByRole("region", { name: /^Torque map/ });
+      await map.waitFor();
+      for (let i = 0; i < 19; i++) await map.getByRole("button", { name: /^Bolt \d+ of 14/ }).click();
+      await map.evaluate((e) => e.scrollIntoView({ block: "start" }));
+    },
+  },
+  {
+    name: "plan",
+    job: "0427",
+    path: "work",
+    before: async (page) => {
+      await page.getByRole("list", { name: "Ways compared" }).waitFor();
+    },
+  },
+  { name: "week", path: "/week" },
   { name: "proof", job: "0418", path: "proof" },
   { name: "report", job: "0416", path: "report" },
   { name: "units", path: "/units" },
@@ -141,7 +123,6 @@ const SHOTS: readonly Shot[] = [
     path: "/units/fell-e8",
     before: async (page) => page.getByRole("radio", { name: "3", exact: true }).click(),
   },
-  { name: "unit-wiring", path: "/units/corran-w7/wiring" },
   {
     name: "unit-editor",
     path: "/units/holm-c6/edit",

@@ -58,6 +58,7 @@ describe("demo", () => {
     ["0427", "work"],
     ["0428", "work"],
     ["0429", "work"],
+    ["0430", "work"],
   ])("job %s stands at %s", (number, stage) => {
     expect(jobs.get(number)?.stage).toBe(stage);
   });
