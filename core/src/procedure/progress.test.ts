@@ -82,7 +82,17 @@ describe("a hold", () => {
     expect(holdClosed(unit, out, { gap: "0.05" })).toBeUndefined();
   });
   it("whose value has no limit in the unit file is opened by any", () => {
-    expect(holdClosed(unit, step("unit-out-longitudinal-alone/home"), { depth: "31" })).toBeUndefined();
+    const home = step("unit-out-longitudinal-alone/home");
+    const bare = { ...unit, converter: unit.converter && { ...unit.converter, homeDepthMm: undefined } } as typeof unit;
+    expect(holdClosed(bare, home, { depth: "31" })).toBeUndefined();
+  });
+  it("of the converter is opened inside the window of the unit file: just in and just out, either end", () => {
+    const home = step("unit-out-longitudinal-alone/home");
+    const [from, to] = unit.converter?.homeDepthMm ?? [0, 0];
+    const open = [from - 0.1, from, to, to + 0.1].map(
+      (d) => holdClosed(unit, home, { depth: String(d) }) === undefined,
+    );
+    expect(open).toEqual([false, true, true, false]);
   });
   it("of a tick alone is none of this", () => {
     expect(holdClosed(unit, step("battery/off"), {})).toBeUndefined();
