@@ -100,7 +100,11 @@ const SHOTS: readonly Shot[] = [
     job: "0430",
     path: "work",
     before: async (page) => {
-      const map = page.getByRole("region", { name: /^Torque map/ });
+      await page
+        .getByRole("navigation", { name: "Possible now" })
+        .getByRole("button", { name: /^Pan up/ })
+        .click();
+      const map = page.getByRole("region", { name: "Torque map: Pan bolt" });
       await map.waitFor();
       for (let i = 0; i < 19; i++) await map.getByRole("button", { name: /^Bolt \d+ of 14/ }).click();
       await map.evaluate((e) => e.scrollIntoView({ block: "start" }));

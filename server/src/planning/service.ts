@@ -46,6 +46,8 @@ export type MakeWeek = (task: WeekTask, signal?: AbortSignal) => Promise<WeekFou
 const USUAL_AGE_YEARS = 10;
 /** Jobs that are planned together at most: the newest decisions beyond them wait. */
 const MOST_JOBS = 60;
+/** Time lost at a step is told from here on, min. */
+const WORTH_TELLING_MIN = 5;
 /** Odds at which the shop may promise. */
 const SURE = 0.9;
 
@@ -313,7 +315,8 @@ export function createPlanningService(
                 l.plan.steps,
                 l.state.steps.map((s) => s.body),
               )
-                .lost.slice(0, 3)
+                .lost.filter((t) => t.minutes - t.likelyMin >= WORTH_TELLING_MIN)
+                .slice(0, 3)
                 .map((t) => ({ title: t.title, minutes: t.minutes, likelyMin: t.likelyMin })),
             };
           }),
