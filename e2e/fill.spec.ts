@@ -2,8 +2,8 @@
 // converter that is not home stops the job.
 import type { JobView } from "@gearsense/contract";
 import { expect, type Page, test } from "@playwright/test";
-import { card, decided, done, upTo } from "./plan-support.ts";
-import { serious } from "./support.ts";
+import { card, decided, done, upTo, walk } from "./plan-support.ts";
+import { entry, newJob, serious, signedIn } from "./support.ts";
 
 const fill = (page: Page) => page.getByRole("region", { name: "Fill" });
 /** Tells what was done: a deed with what was seen and the temperature. */
@@ -26,9 +26,21 @@ test("a pan service on a phone, from the decision to a fill whose leaks are look
   context,
 }) => {
   await page.setViewportSize({ width: 390, height: 844 });
-  const job = await decided(context, "fluid");
-  await upTo(context, job.id, "fill/first-overflow");
-  await page.goto(`/jobs/${job.id}/work`);
+  await signedIn(context);
+  const job = await newJob(context);
+  await entry(context, job, "level", {
+    ...{ state: "ok", method: "overflow plug", fluidC: 41, litresFromFull: null, engineRunning: true, note: "" },
+  });
+  await page.goto(`/jobs/${job.id}/decide`);
+  await page
+    .getByRole("radio", { name: /Renew fluid and filter/ })
+    .first()
+    .check();
+  await page.getByLabel("Reason").fill("Due by distance and age.");
+  await page.getByRole("button", { name: "Confirm" }).click();
+  await expect(page.getByRole("heading", { name: "Work", exact: true })).toBeVisible();
+  // the level of the first look is there already; every step is ticked on the phone
+  expect(await walk(page, "First fill through the filler until it runs over")).toBeGreaterThan(20);
   const first = card(page, "First fill through the filler until it runs over");
   await expect(first).toBeVisible();
   // what was measured at the drain is there already

@@ -58,3 +58,26 @@ export async function upTo(context: BrowserContext, jobId: string, stop: string)
 /** The step that is shown large, and the button that ticks it. */
 export const card = (page: Page, title: string) => page.getByRole("article", { name: title });
 export const done = (page: Page) => page.getByRole("button", { name: "Done", exact: true });
+
+/** What somebody with gloves does: holds ticked, values written down, Done, until the step that is asked for stands there. */
+export async function walk(page: Page, until: string): Promise<number> {
+  const shown = page.getByRole("article");
+  for (let n = 0; n < 60; n++) {
+    await expect(shown).toHaveCount(1);
+    const title = (await shown.getAttribute("aria-label")) as string;
+    if (title === until) return n;
+    for (const hold of await shown.locator("fieldset", { hasText: "Hold" }).getByRole("checkbox").all())
+      if (!(await hold.isChecked())) await hold.check();
+    for (const box of await shown.getByRole("textbox").all()) {
+      const name = await box.evaluate((e) => (e as HTMLInputElement).labels?.[0]?.textContent ?? "");
+      const unit = /, (°C|l|mm|Ω|N·m)$/.exec(name)?.[1];
+      if (unit && (await box.inputValue()) === "") await box.fill(unit === "°C" ? "40" : unit === "l" ? "4" : "1");
+    }
+    for (const group of await shown.getByRole("radiogroup").all())
+      if ((await group.getByRole("radio", { checked: true }).count()) === 0)
+        await group.getByRole("radio").first().click();
+    await done(page).click();
+    await expect(page.getByRole("article", { name: title, exact: true })).toBeHidden();
+  }
+  throw new Error(`“${until}” never came`);
+}

@@ -41,7 +41,17 @@ export {
   type Values,
   valueProblem,
 } from "./progress.ts";
-export { fits, LIMIT_NAMES, type Limits, limitOf, TRAITS, type Trait, traitsOf } from "./traits.ts";
+export { emptyStart, FIRST_START } from "./start.ts";
+export {
+  fits,
+  LEAST_COOLER_HALF_MIN_L,
+  LIMIT_NAMES,
+  type Limits,
+  limitOf,
+  TRAITS,
+  type Trait,
+  traitsOf,
+} from "./traits.ts";
 export { type Cell, leftInTray, type Tray, trayOf } from "./trays.ts";
 export {
   CALL_MIN,

@@ -1,12 +1,15 @@
 // Guards: a step is ticked only when all before it is done, with values that are values; a hold is opened by its value inside its
 // limits, or overridden with a reason; a tick is not taken back under what was done because of it.
 import { describe, expect, it } from "@jest/globals";
+import { START_SHARE } from "../fluid/index.ts";
 import {
   compose,
+  emptyStart,
   holdClosed,
   insideLimit,
   numberIn,
   type PlanStep,
+  planTo,
   tickProblem,
   untickProblem,
   valueProblem,
@@ -138,5 +141,29 @@ describe("a tick", () => {
     );
     const all = step(UNIT_IN).before.length;
     expect(tickProblem(unit, plan, new Set(), UNIT_IN, { gap: "0" }, "")).toMatch(new RegExp(`and ${all - 3} more$`));
+  });
+});
+
+describe("the first start on a fresh fill", () => {
+  const need = START_SHARE * unit.fluid.panDrainL;
+  const first = (filled: string) => [{ step: "fill/first-overflow", values: [{ id: "filled", value: filled }] }];
+  it("is held until enough is written down at the first fill: just under and just over", () => {
+    expect(emptyStart(unit, undefined, first(String(need - 0.11)))).toMatch(/pump would run in air/);
+    expect(emptyStart(unit, undefined, first(String(need - 0.09)))).toBeUndefined();
+  });
+  it("goes by the fill where there is one, and by the tick alone where nobody wrote anything", () => {
+    expect(emptyStart(unit, { inPanL: 0.5 }, first("4"))).toMatch(/only 0\.5 l/);
+    expect(emptyStart(unit, { inPanL: 4 }, first("0"))).toBeUndefined();
+    expect(emptyStart(unit, undefined, [])).toBeUndefined();
+  });
+});
+
+describe("the flow of the cooler", () => {
+  it("opens its hold from a litre in half a minute on: just under and just over", () => {
+    const flush = planTo(PROCEDURES, unit, ["cooler-clean"]).steps.find(
+      (s) => s.key === "cooler-flush/flow",
+    ) as PlanStep;
+    expect(holdClosed(unit, flush, { flow: "0.9" })).toMatch(/outside its limits/);
+    expect(holdClosed(unit, flush, { flow: "1" })).toBeUndefined();
   });
 });

@@ -61,6 +61,9 @@ export interface Limits {
   readonly source: string;
 }
 
+/** What a sound cooler passes in half a minute at idle, l. Source: the check "Flow through the cooler", 2 l a minute. */
+export const LEAST_COOLER_HALF_MIN_L = 1;
+
 const window = (span: readonly [number, number] | undefined, source: string): Limits | undefined =>
   span && { least: span[0], most: span[1], source };
 
@@ -79,6 +82,14 @@ const LIMITS: Readonly<Record<string, (unit: Unit) => Limits | undefined>> = {
   "no-gap": () => ({ least: undefined, most: 0.05, source: "a feeler of 0.05 mm goes in nowhere" }),
   "converter-depth": ({ converter }) => window(converter?.homeDepthMm, "unit file, converter home"),
   "converter-pull-up": ({ converter }) => window(converter?.pullUpMm, "unit file, converter to flexplate"),
+  "cooler-flow": ({ fluid }) =>
+    fluid.coolerL
+      ? {
+          least: LEAST_COOLER_HALF_MIN_L,
+          most: undefined,
+          source: "a litre in half a minute at idle, typical of the trade",
+        }
+      : undefined,
   "fluid-total": ({ fluid }) => ({ least: undefined, most: fluid.totalL, source: "unit file, whole fill" }),
 };
 

@@ -1,7 +1,9 @@
 import type { NewEntryInput } from "@gearsense/contract";
-import { fillProblem, fillState } from "@gearsense/core/fluid";
+import { type FillState, fillProblem, fillState } from "@gearsense/core/fluid";
 import { type Entry, foldJob, type JobState } from "@gearsense/core/job";
 import {
+  emptyStart,
+  FIRST_START,
   type Plan,
   type PlanStep,
   type Procedure,
@@ -29,6 +31,13 @@ function planned(
 /** Keys of the steps that are ticked. */
 export const doneOf = (state: JobState) => new Set(state.steps.map((s) => s.body.step));
 
+const fillOf = (unit: Unit, state: JobState) =>
+  state.emptied &&
+  fillState(
+    unit,
+    state.emptied.body,
+    state.filling.map((f) => f.body),
+  );
 const traysOf = (state: JobState) => new Map(state.trays.map((t) => [t.body.step, t.body.full]));
 
 /** What is told of a fill must fit it as it stands: no pump is started in air. @throws HttpError 409 `not-yet` */
@@ -42,11 +51,7 @@ export function checkFilling(unit: Unit, entries: readonly Entry[], input: Pick<
       "Say first what left the unit: what is missing follows from it. Nothing was stored.",
     );
   const body = input.body as Extract<NewEntryInput, { kind: "filling" }>["body"];
-  const now = fillState(
-    unit,
-    state.emptied.body,
-    state.filling.map((f) => f.body),
-  );
+  const now = fillOf(unit, state) as FillState;
   const problem = fillProblem(unit, now, body);
   if (problem) throw new HttpError(409, "not-yet", `${problem}. Nothing was stored.`);
 }
@@ -72,6 +77,15 @@ export function checkPlan(
     const values = Object.fromEntries(body.values.map((v) => [v.id, v.value]));
     const done = doneOf(state);
     done.delete(body.step);
+    const empty =
+      body.step === FIRST_START && body.overridden.trim() === ""
+        ? emptyStart(
+            unit,
+            fillOf(unit, state),
+            state.steps.map((s) => s.body),
+          )
+        : undefined;
+    refuse(empty && `“${body.title}” is on hold: ${empty}. Fill first, or say why you go ahead anyway`);
     refuse(
       plan
         ? tickProblem(unit, plan, done, body.step, values, body.overridden, traysOf(state))

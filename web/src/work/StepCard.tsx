@@ -1,6 +1,9 @@
+import { fillState } from "@gearsense/core/fluid";
 import type { EntryBodies, JobState } from "@gearsense/core/job";
 import {
   cautionsOf,
+  emptyStart,
+  FIRST_START,
   holdClosed,
   insideLimit,
   leftInTray,
@@ -95,8 +98,22 @@ export function StepCard({
   const full = tray && state.trays.find((t) => t.body.step === tray.step)?.body.full;
   const leftOver = leftInTray(unit, plan, step, full);
   const wrong = record.map((r) => valueProblem(step, r.id, metric(r))).find(Boolean);
-  const closed =
-    leftOver.length > 0
+  const inAir =
+    step.key === FIRST_START
+      ? emptyStart(
+          unit,
+          state.emptied &&
+            fillState(
+              unit,
+              state.emptied.body,
+              state.filling.map((f) => f.body),
+            ),
+          state.steps.map((s) => s.body),
+        )
+      : undefined;
+  const closed = inAir
+    ? inAir.charAt(0).toUpperCase() + inAir.slice(1)
+    : leftOver.length > 0
       ? `Still in the tray: ${leftOver.slice(0, 3).join(", ")}${leftOver.length > 3 ? ` and ${leftOver.length - 3} more` : ""}`
       : holdClosed(unit, step, Object.fromEntries(record.map((r) => [r.id, metric(r)])));
   const overriding = closed !== undefined && value.overridden.trim() !== "";
@@ -212,7 +229,7 @@ export function StepCard({
           />
         );
       })}
-      {closed !== undefined && (Object.keys(value.values).length > 0 || leftOver.length > 0) && (
+      {closed !== undefined && (Object.keys(value.values).length > 0 || leftOver.length > 0 || inAir !== undefined) && (
         <TextField
           label="Go ahead anyway, because"
           hint="It stands in the report."

@@ -58,10 +58,10 @@ describe("measured while working", () => {
     });
     expect(seen(decided("solenoid:sol_TC"), old, check).map((e) => e.outcome)).toEqual(["in-window"]);
   });
-  it("the flow of the cooler: just under and just over two litres a minute", () => {
+  it("the flow of the cooler: just under and just over a litre in half a minute", () => {
     const at = (l: string) => seen(step("cooler-flush/flow", "flow", l))[0];
-    expect(at("1,99")).toMatchObject({ checkId: "cooler-flow", outcome: "low", abnormal: true });
-    expect(at("2.0")).toMatchObject({ outcome: "good", abnormal: false });
+    expect(at("0,99")).toMatchObject({ checkId: "cooler-flow", outcome: "low", abnormal: true });
+    expect(at("1.0")).toMatchObject({ outcome: "good", abnormal: false });
   });
   it("moves the odds towards the solenoid that is out", () => {
     const model = new SuspectModel(unit, knowledge);

@@ -1,5 +1,5 @@
 import type { EntryOf, JobState } from "../../job/index.ts";
-import { numberIn } from "../../procedure/index.ts";
+import { LEAST_COOLER_HALF_MIN_L, numberIn } from "../../procedure/index.ts";
 import type { Unit } from "../../unit/index.ts";
 import type { Evidence } from "./evidence.ts";
 
@@ -7,8 +7,6 @@ import type { Evidence } from "./evidence.ts";
 const COPPER_PER_C = 0.00393;
 /** Bench and vehicle stand between these while a coil is measured, °C: outside what either explains it is out. */
 const MEASURED_AT_C = [10, 70] as const;
-/** A cooler passes at least so much at idle, l/min. Source: check "Flow through the cooler". */
-const LEAST_FLOW_L_PER_MIN = 2;
 
 const valueAt = (steps: readonly EntryOf<"step">[], step: RegExp, id: string) => {
   const entry = steps.findLast((s) => step.test(s.body.step) && s.body.values.some((v) => v.id === id));
@@ -70,14 +68,14 @@ export function fromSteps(unit: Unit, state: JobState): Evidence[] {
   const flow = valueAt(state.steps, /^cooler-flush\/flow$/, "flow");
   const litres = flow ? numberIn(flow.value) : Number.NaN;
   if (flow && Number.isFinite(litres) && !checked.has("cooler-flow")) {
-    const low = litres < LEAST_FLOW_L_PER_MIN;
+    const low = litres < LEAST_COOLER_HALF_MIN_L;
     list.push({
       id: "check:cooler-flow",
       table: "check",
       checkId: "cooler-flow",
       subject: { component: "unit" },
       outcome: low ? "low" : "good",
-      label: `Flow through the cooler: ${litres} l/min`,
+      label: `Flow through the cooler: ${litres} l in half a minute`,
       entryId: flow.entry.id,
       abnormal: low,
     });
