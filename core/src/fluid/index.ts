@@ -13,6 +13,7 @@ export {
   type Pixels,
   patchMean,
 } from "./colour.ts";
+export { isBehind, phaseBehind } from "./fill-ask.ts";
 export {
   BURST_SHARE,
   CAN_C,
@@ -26,14 +27,11 @@ export {
   type FillDone,
   type FillPhase,
   type FillState,
-  fillProblem,
-  fillState,
-  isBehind,
   MOST_AT_ONCE,
-  phaseBehind,
   START_SHARE,
   startsWithL,
-} from "./filling.ts";
+} from "./fill-fold.ts";
+export { fillProblem, fillState } from "./filling.ts";
 export {
   type FollowUp,
   followUps,
