@@ -1,7 +1,7 @@
-import { FILL_DEEDS } from "@gearsense/core/fluid";
 import { type EntryBodies, type EntryKind, FELT_OUTCOMES, outcomesAt } from "@gearsense/core/job";
 import { z } from "zod";
-import { Day, Filled, Id, LocalTime, Text, Timestamp } from "./quantities.ts";
+import { Day, Filled, FluidC, Id, minutes, Text, Timestamp } from "./quantities.ts";
+import { WorkBodies } from "./work-entries.ts";
 
 export const SymptomSchema = z.object({
   kind: z.enum(["slip", "harsh", "shudder", "limp", "no-drive", "late", "noise", "leak", "warning-light"]),
@@ -21,15 +21,6 @@ const Sure = z.enum(["sure", "fairly", "doubtful"]);
 const share = z.number().min(0).max(1);
 const PatchSchema = z.object({ x: share, y: share, w: share, h: share });
 const Sha256 = z.string().regex(/^[0-9a-f]{64}$/);
-const Litres = z
-  .number("litres are a number")
-  .min(0, "litres are not negative")
-  .max(40, "over 40 l is a slip of the finger");
-const minutes = z.number().min(0).max(6000).nullable();
-/** Of the fluid: what no fluid in a vehicle has is a slip of the finger. */
-const FluidC = (what: string) =>
-  z.number().min(-40, `below −40 °C ${what}`).max(150, `above 150 °C ${what}`).nullable();
-
 export const DebrisSchema = z.object({
   kind: z.enum(["grey-paste", "slivers", "brass", "aluminium", "lining", "clip", "sealant", "water-beads"]),
   amount: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]),
@@ -304,60 +295,7 @@ export const TypedBodies = {
       )
       .max(40),
   }),
-  plan: z.object({
-    ways: z.array(Text(40)).max(20),
-    extras: z.array(Text(40)).max(30).optional(),
-    left: z.array(Text(40)).max(30).optional(),
-    rust: z.enum(["none", "light", "heavy", "rotten"]).optional(),
-    ageYears: z.number("years are a number").min(0).max(80, "over 80 years is a slip of the finger").optional(),
-    helper: z.boolean().optional(),
-    crane: z.boolean().optional(),
-  }),
-  tray: z.object({ step: Filled(81, "The step"), full: z.array(Text(60)).max(200) }),
-  emptied: z.object({
-    drainedL: Litres.nullable(),
-    drainedC: FluidC("fluid does not run"),
-    spiltL: Litres,
-    linesOpened: z.boolean(),
-    converterDrained: z.boolean(),
-    dry: z.boolean(),
-    prefilledL: Litres,
-  }),
-  filling: z.object({
-    deed: z.enum(FILL_DEEDS),
-    litres: z.number("litres are a number").min(-5).max(40, "over 40 l is a slip of the finger").nullable(),
-    fluidC: FluidC("fluid does not run"),
-    saw: Text(40),
-    note: Text(400),
-  }),
-  supply: z.object({
-    parts: z
-      .array(
-        z.object({
-          name: Filled(120, "The part"),
-          quantity: z.number("a number").min(0).max(1000),
-          leadDays: z.number("days are a number").min(0).max(400, "over 400 days is a slip of the finger").nullable(),
-          orderedOn: Day.nullable(),
-          dueOn: Day.nullable(),
-          cameOn: Day.nullable(),
-        }),
-      )
-      .max(60),
-  }),
-  promise: z.object({
-    at: LocalTime,
-    odds: z.number().min(0).max(1).nullable(),
-    note: Text(400),
-  }),
-  step: z.object({
-    step: Filled(81, "The step"),
-    title: Filled(120, "What the step is"),
-    minutes,
-    values: z.array(z.object({ id: Filled(40, "The value"), name: Filled(120, "The value"), value: Text(60) })).max(8),
-    trouble: z.array(Filled(60, "What went wrong")).max(8),
-    note: Text(1000),
-    overridden: Text(400),
-  }),
+  ...WorkBodies,
   "road-test": z.object({
     drives: z
       .array(

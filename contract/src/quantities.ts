@@ -19,3 +19,10 @@ export const LocalTime = z
 
 export const Day = z.iso.date().refine((d) => d >= "2000" && d < "2100", "has to lie between 2000 and 2099");
 export const Timestamp = z.iso.datetime({ offset: true });
+
+/** Of a check or a step; null: nobody took the time. */
+export const minutes = z.number().min(0).max(6000).nullable();
+
+/** Of the fluid: what no fluid in a vehicle has is a slip of the finger. */
+export const FluidC = (what: string) =>
+  z.number().min(-40, `below −40 °C ${what}`).max(150, `above 150 °C ${what}`).nullable();

@@ -1,0 +1,66 @@
+import { FILL_DEEDS } from "@gearsense/core/fluid";
+import { z } from "zod";
+import { Day, Filled, FluidC, LocalTime, minutes, Text } from "./quantities.ts";
+
+const Litres = z
+  .number("litres are a number")
+  .min(0, "litres are not negative")
+  .max(40, "over 40 l is a slip of the finger");
+
+/** What is written while the decision is carried out. */
+export const WorkBodies = {
+  plan: z.object({
+    ways: z.array(Text(40)).max(20),
+    extras: z.array(Text(40)).max(30).optional(),
+    left: z.array(Text(40)).max(30).optional(),
+    rust: z.enum(["none", "light", "heavy", "rotten"]).optional(),
+    ageYears: z.number("years are a number").min(0).max(80, "over 80 years is a slip of the finger").optional(),
+    helper: z.boolean().optional(),
+    crane: z.boolean().optional(),
+  }),
+  tray: z.object({ step: Filled(81, "The step"), full: z.array(Text(60)).max(200) }),
+  emptied: z.object({
+    drainedL: Litres.nullable(),
+    drainedC: FluidC("fluid does not run"),
+    spiltL: Litres,
+    linesOpened: z.boolean(),
+    converterDrained: z.boolean(),
+    dry: z.boolean(),
+    prefilledL: Litres,
+  }),
+  filling: z.object({
+    deed: z.enum(FILL_DEEDS),
+    litres: z.number("litres are a number").min(-5).max(40, "over 40 l is a slip of the finger").nullable(),
+    fluidC: FluidC("fluid does not run"),
+    saw: Text(40),
+    note: Text(400),
+  }),
+  supply: z.object({
+    parts: z
+      .array(
+        z.object({
+          name: Filled(120, "The part"),
+          quantity: z.number("a number").min(0).max(1000),
+          leadDays: z.number("days are a number").min(0).max(400, "over 400 days is a slip of the finger").nullable(),
+          orderedOn: Day.nullable(),
+          dueOn: Day.nullable(),
+          cameOn: Day.nullable(),
+        }),
+      )
+      .max(60),
+  }),
+  promise: z.object({
+    at: LocalTime,
+    odds: z.number().min(0).max(1).nullable(),
+    note: Text(400),
+  }),
+  step: z.object({
+    step: Filled(81, "The step"),
+    title: Filled(120, "What the step is"),
+    minutes,
+    values: z.array(z.object({ id: Filled(40, "The value"), name: Filled(120, "The value"), value: Text(60) })).max(8),
+    trouble: z.array(Filled(60, "What went wrong")).max(8),
+    note: Text(1000),
+    overridden: Text(400),
+  }),
+};
