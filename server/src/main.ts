@@ -8,12 +8,12 @@ import { readConfig } from "./config.ts";
 import { connect } from "./db/connect.ts";
 import { ShopScope } from "./db/shop-scope.ts";
 import { demoSignIns, loadDemo } from "./demo/load.ts";
-import { remembering } from "./judgement/service.ts";
 import { loadLibrary } from "./library/load.ts";
 import { renewAged } from "./logs/renew.ts";
 import { prepare } from "./prepare.ts";
 import { openQueue } from "./queue/queue.ts";
 import { createPools } from "./threads/pool.ts";
+import { remembering } from "./threads/remembering.ts";
 
 const FAILURES_ALLOWED = 10;
 /** A busy server ends this long after it was asked to. */
@@ -36,7 +36,13 @@ async function main(): Promise<void> {
   });
   const now = () => new Date();
   const queue = await openQueue(config.databaseUrl, { role: config.role, log });
-  const threads = { ...pool, judge: remembering(pool.judge), orders: remembering(pool.orders) };
+  const threads = {
+    ...pool,
+    judge: remembering(pool.judge),
+    orders: remembering(pool.orders),
+    ways: remembering(pool.ways),
+    week: remembering(pool.week),
+  };
   const services = createServices(library, threads, now, queue.ask);
   const scopeOf = (shopId: string) => new ShopScope(db, shopId);
   if (config.role !== "web") {

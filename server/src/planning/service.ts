@@ -48,6 +48,7 @@ const USUAL_AGE_YEARS = 10;
 const MOST_JOBS = 60;
 /** Time lost at a step is told from here on, min. */
 const WORTH_TELLING_MIN = 5;
+const ROUND_MIN = 5;
 /** Odds at which the shop may promise. */
 const SURE = 0.9;
 
@@ -217,7 +218,8 @@ export function createPlanningService(
         const { setup, seq } = await store.setup();
         const at = clock(now());
         const origin = at.slice(0, 10);
-        const nowMin = minutesTo(origin, at);
+        // the same for some minutes, so that what one has asked is there for the next
+        const nowMin = Math.floor(minutesTo(origin, at) / ROUND_MIN) * ROUND_MIN;
         const shop = shopFrom(setup, origin);
         const heads = (await createJobStore(scope).heads({ which: "open", find: "", limit: 500 })).filter(
           (h) => h.stage === "work",

@@ -14,7 +14,6 @@ import { connect } from "../db/connect.ts";
 import { ShopScope } from "../db/shop-scope.ts";
 import { PROGRAM_HEADER } from "../http/same-origin.ts";
 import judgeTask, { orders } from "../judgement/judge-thread.ts";
-import { remembering } from "../judgement/service.ts";
 import { loadLibrary } from "../library/load.ts";
 import { analyseBytes } from "../logs/analyse-bytes.ts";
 import { renewAged } from "../logs/renew.ts";
@@ -24,6 +23,7 @@ import { prepare } from "../prepare.ts";
 import { openQueue } from "../queue/queue.ts";
 import drawPdf from "../reports/pdf-thread.ts";
 import type { Threads } from "../threads/pool.ts";
+import { remembering } from "../threads/remembering.ts";
 import unpackJob from "../transfer/unpack-thread.ts";
 
 /** What runs in threads otherwise, at once. */

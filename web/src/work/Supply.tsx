@@ -1,5 +1,6 @@
 import type { EntryBodies } from "@gearsense/core/job";
 import { Download, Plus, Trash2 } from "lucide-react";
+import { useState } from "react";
 import { urlOf } from "../api/client.ts";
 import { usePlan, useWeek } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
@@ -19,6 +20,8 @@ export function Supply() {
   const { job, state, mayEdit } = useJob();
   const { system } = useSettings();
   const { data: plan } = usePlan(job.id);
+  // the week is reckoned for those who look
+  const [open, setOpen] = useState(false);
   const form = useEntryForm<Supply>("supply", "supply", state.supply, state.supply?.body ?? { parts: [] });
   const { parts } = form.value;
   const setPart = (i: number, patch: Partial<Part>) =>
@@ -37,7 +40,7 @@ export function Supply() {
     cameOn: null,
   });
   return (
-    <details className="border border-rule bg-panel p-3">
+    <details className="border border-rule bg-panel p-3" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary className="label flex min-h-11 cursor-pointer items-center text-lg">
         Parts, promise and papers
         <span className="pl-2 text-quiet">{summary(state.supply?.body.parts ?? [], state.promise?.body.at)}</span>
@@ -132,7 +135,7 @@ export function Supply() {
             </div>
           )}
         </form>
-        <Promised />
+        {open && <Promised />}
       </div>
     </details>
   );

@@ -1,14 +1,14 @@
 // Guards: one judgement is computed once for all who ask, ends when the last of them has gone, and a failure is not kept.
 import { expect, it } from "@jest/globals";
-import type { JudgeTask } from "./judge-thread.ts";
-import { remembering } from "./service.ts";
+import type { JudgeTask } from "../judgement/judge-thread.ts";
+import { remembering } from "./remembering.ts";
 
 const task = (of: string) => ({ unit: { id: of } }) as unknown as JudgeTask;
 
 /** A judge that waits until it is told, and hears when nobody waits for it. */
 function slowJudge() {
   const runs: { of: string; signal: AbortSignal | undefined; finish: (n: number) => void; fail: () => void }[] = [];
-  const judge = remembering<number>(
+  const judge = remembering<JudgeTask, number>(
     (t, signal) =>
       new Promise((resolve, reject) => {
         runs.push({ of: t.unit.id, signal, finish: resolve, fail: () => reject(new Error("no")) });
