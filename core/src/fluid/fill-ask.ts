@@ -89,7 +89,7 @@ export function askOf(unit: Unit, emptied: Emptied, f: Fold, firstL: number): Fi
           method === "overflow"
             ? "The pan is filled before the first start: a pump that starts in air is lost in seconds. Converter and lines take theirs later."
             : emptied.drainedL === null
-              ? "What came out is not known: two thirds of what the pan holds, then it is read."
+              ? "The drain wasn’t measured: two thirds of what the pan holds, then read the level."
               : "Four fifths of what is missing: the rest is set by the stick, from below.",
       };
     if (inBursts(unit, f.missingL))

@@ -64,7 +64,7 @@ describe("the first fill", () => {
     expect(fillState(stick, drained(3.4), []).ask.litres).toBeCloseTo(0.8 * 3.4, 1);
     const unknown = fillState(stick, drained(null), []);
     expect(unknown.ask.litres).toBeCloseTo(0.65 * stick.fluid.panDrainL, 1);
-    expect(unknown.told.join()).toMatch(/Nobody measured/);
+    expect(unknown.told.join()).toMatch(/wasn’t measured/);
     expect(unknown.expectedL).toBeUndefined();
   });
   it("counts a converter that was filled on the bench", () => {

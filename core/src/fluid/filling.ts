@@ -52,7 +52,7 @@ export function fillState(unit: Unit, emptied: Emptied, done: readonly FillDone[
       `It ran over after ${f.pouredL.toFixed(1)} l where about ${first.missingL.toFixed(1)} l are missing: does the vehicle stand level, is it the right plug, was it drained?`,
     );
   if (emptied.drainedL === null && !emptied.dry)
-    told.push("Nobody measured what came out: it is filled in parts and read after each.");
+    told.push("The drain wasn’t measured: fill in stages and read after each.");
   const ask = askOf(unit, emptied, f, first.missingL);
   return {
     ask,

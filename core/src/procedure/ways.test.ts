@@ -91,7 +91,7 @@ describe("ways compared", () => {
     const best = (c: Partial<Conditions>) => compareWays(two, [], unit, ["converter"], { ...usual, ...c }, 60, 50);
     expect(best({}).ways[0]).toMatchObject({ title: "two", people: 2, lacks: [] });
     expect(best({ helper: false }).ways[0]?.title).toBe("alone");
-    expect(best({ helper: false }).ways[1]?.lacks).toEqual(["somebody is called in 1 times"]);
+    expect(best({ helper: false }).ways[1]?.lacks).toEqual(["a helper is called in once"]);
     expect(best({ crane: false }).ways[1]?.lacks).toEqual(["engine bar is borrowed"]);
     expect(best({}).flips.map((f) => f.when)).toEqual(["without a helper", "without a crane or engine bar"]);
   });

@@ -252,7 +252,9 @@ export function compareWays(
       handsMinutes: f.hands,
       people: p.people,
       lacks: [
-        ...(conditions.helper || p.calls === 0 ? [] : [`somebody is called in ${p.calls} times`]),
+        ...(conditions.helper || p.calls === 0
+          ? []
+          : [`a helper is called in ${p.calls === 1 ? "once" : `${p.calls} times`}`]),
         ...(conditions.crane ? [] : p.tools.map((t) => `${t} is borrowed`)),
       ],
       cost: mean(f.cost),

@@ -51,7 +51,7 @@ export interface Slot {
 
 export interface Done {
   readonly job: string;
-  /** Infinity: it is not finished in the time that is looked at */
+  /** Infinity: it is finished within eight weeks that is looked at */
   readonly endMin: number;
   /** why it is not */
   readonly problem: string | undefined;
@@ -346,10 +346,11 @@ export function scheduleBy(bench: Bench, policy: Policy, minutes: Minutes): Sche
     const t = i === undefined ? undefined : job.tasks[i];
     if (!t) return "its tasks wait for each other";
     if (!Number.isFinite((readyMin[k] as number[])[i as number] as number))
-      return "waits for a part of which nobody knows when it comes";
-    if ((bench.leads[k] as (readonly number[])[])[i as number]?.length === 0) return `nobody here can do “${t.skill}”`;
+      return "waits for a part with no delivery date";
+    if ((bench.leads[k] as (readonly number[])[])[i as number]?.length === 0)
+      return `nobody here has the skill “${t.skill}”`;
     if (t.people === 2 && shop.people.length < 2) return "needs two people, and one works here";
     if (t.lift && shop.lifts.length === 0) return "needs a lift, and there is none";
-    return "is not finished in the time that is looked at: nobody who can do it is there, or every lift is taken";
+    return "isn’t finished within eight weeks: nobody who can do it is in, or every lift is taken";
   }
 }

@@ -135,7 +135,7 @@ describe("the week", () => {
     const w = await week();
     expect(jobIn(w, first)).toMatchObject({
       readyAt: null,
-      problem: expect.stringMatching(/part of which nobody knows/),
+      problem: expect.stringMatching(/part with no delivery date/),
     });
     expect(jobIn(w, second)?.readyAt).not.toBeNull();
   });
@@ -148,7 +148,7 @@ describe("the week", () => {
         baseSeq: seq,
       })
       .expect(200);
-    expect(jobIn(pinned, second)?.problem).toMatch(/not finished in the time/);
+    expect(jobIn(pinned, second)?.problem).toMatch(/finished within eight weeks/);
     const away = { ...setup.people[0], away: [{ from: "2020-01-01", to: "2030-01-01", why: "leave" }] };
     const { body: nobody } = await iona
       .post("/api/week")

@@ -117,7 +117,7 @@ function Week({ week }: { week: WeekView }) {
       >
         {week.jobs.length === 0
           ? "No job waits for work."
-          : `${week.jobs.length} ${week.jobs.length === 1 ? "job waits" : "jobs wait"} for work; reckoned ${localWords(week.at)} from what is ticked.`}
+          : `${week.jobs.length} ${week.jobs.length === 1 ? "job waits" : "jobs wait"} for work; worked out ${localWords(week.at)} from the ticks.`}
       </Heading>
       <Board week={week} days={days} span={span} />
       {week.jobs.length === 0 ? (
@@ -338,7 +338,7 @@ function JobCard({
         <div className="mt-1 flex flex-wrap items-center gap-2">
           {job.promisedAt === null ? (
             <span className="text-quiet">
-              Nothing promised{job.sureAt ? `; nine in ten: ${localWords(job.sureAt)}` : ""}
+              Nothing promised{job.sureAt ? `; safe (9 in 10): ${localWords(job.sureAt)}` : ""}
             </span>
           ) : (
             <span

@@ -317,13 +317,13 @@ function Emptied({ first, onDone }: { first: EntryBodies["emptied"] | undefined;
   const ticksOf: [keyof EntryBodies["emptied"], string, boolean][] = [
     ["linesOpened", "Cooler lines ran empty", (unit.fluid.coolerL ?? 0) > 0],
     ["converterDrained", "Converter drained, or another one", unit.converter !== undefined],
-    ["dry", "Another unit, or this one from the bench: dry", true],
+    ["dry", "Dry unit: exchanged, or rebuilt on the bench", true],
   ];
   return (
     <section aria-label="Fill" className="flex flex-col gap-3 border-2 border-slate bg-panel p-4">
       <h4 className="text-xl">What left the unit?</h4>
       <p className="text-quiet">
-        The refill follows from this. What nobody measured stays empty: it is filled in parts then.
+        The refill follows from this. Leave empty what wasn’t measured: the fill then goes in stages.
       </p>
       <div className="grid gap-3 sm:grid-cols-3">
         {!value.dry && litres("Drained", value.drainedL, (drainedL) => put({ drainedL }))}
@@ -337,7 +337,7 @@ function Emptied({ first, onDone }: { first: EntryBodies["emptied"] | undefined;
         {!value.dry && litres("Spilt and in rags", value.spiltL, (v) => put({ spiltL: v ?? 0 }))}
         {(value.dry || value.converterDrained) &&
           unit.converter &&
-          litres("Poured into the converter standing", value.prefilledL, (v) => put({ prefilledL: v ?? 0 }))}
+          litres("Poured into the converter on the bench", value.prefilledL, (v) => put({ prefilledL: v ?? 0 }))}
       </div>
       <fieldset className="flex flex-col">
         <legend className="sr-only">What ran empty besides</legend>

@@ -184,7 +184,7 @@ function Promised() {
         )}
         {mayEdit && mine?.sureAt && (
           <Button onClick={() => form.set({ at: upToQuarter(mine.sureAt as string) })}>
-            Nine in ten: {localWords(mine.sureAt)}
+            Safe (9 in 10): {localWords(mine.sureAt)}
           </Button>
         )}
       </div>
