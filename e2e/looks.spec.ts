@@ -24,6 +24,10 @@ const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] 
   ["decide", "0419", "decide", /[Nn]ine in ten under/],
   ["suspects, wiring", "0420", "suspects", /Output speed sensor dead/],
   ["work", "0420", "work", /What was done and found/],
+  ["work, fill", "0429", "work", /Start, brake held/],
+  ["work, ways", "0427", "work", /cheapest on average/],
+  ["work, apart", "0428", "work", /steps done/],
+  ["week", undefined, "/week", /Week of/],
   ["proof", "0418", "proof", /gone under the same conditions/],
   ["hand-over, closed", "0416", "handover", /The job is closed/],
   ["units", undefined, "/units", /Crag T10/],
@@ -114,6 +118,16 @@ const OPENED: readonly (readonly [string, string, string, (page: Page) => Promis
     async (page) => {
       await page.keyboard.press("t");
       await page.getByRole("button", { name: "Take back" }).first().click();
+    },
+  ],
+  [
+    "plan, all of it",
+    "0428",
+    "work",
+    async (page) => {
+      for (const name of [/^While it is open/, /^Plan as bars/, /^Parts, promise and papers/, /^Way:/])
+        await page.getByText(name).first().click();
+      await expect(page.getByLabel("Promised for")).toBeVisible();
     },
   ],
   ["what it rests on", "0417", "suspects", async (page) => page.getByRole("tab", { name: "What it rests on" }).click()],

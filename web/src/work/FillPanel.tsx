@@ -6,6 +6,7 @@ import {
   fillState,
   isBehind,
   phaseBehind,
+  refillOf,
 } from "@gearsense/core/fluid";
 import type { EntryBodies } from "@gearsense/core/job";
 import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
@@ -82,6 +83,7 @@ export function FillPanel({ stepId }: { stepId?: string | undefined }) {
         </div>
       </div>
       <Figures poured={fill.pouredL} missing={fill.missingL} unsure={fill.unsureL} expected={fill.expectedL} />
+      <Shares unit={unit} emptied={emptied as EntryBodies["emptied"]} />
       {fill.told.map((t) => (
         <Notice key={t} tone="caution">
           {t}
@@ -135,6 +137,29 @@ function Figures({
         </div>
       ))}
     </dl>
+  );
+}
+
+const SHARES = { drained: "drained", spilt: "spilt", lines: "cooler and lines", converter: "converter" } as const;
+
+/** What the expected litres are made of, at the reference temperature. */
+function Shares({ unit, emptied }: { unit: Unit; emptied: EntryBodies["emptied"] }) {
+  const { show } = useSettings();
+  if (emptied.dry)
+    return (
+      <p className="text-quiet">
+        A dry unit takes the whole fill of {show(unit.fluid.totalL, "volume")}
+        {emptied.prefilledL > 0 && `, less ${show(emptied.prefilledL, "volume")} in the converter`}.
+      </p>
+    );
+  const { parts } = refillOf(unit, { ...emptied, drainedL: emptied.drainedL ?? unit.fluid.panDrainL });
+  return (
+    <p className="text-quiet">
+      At {show(unit.fluid.level.referenceC, "temperature")}:{" "}
+      {parts.map((p) => `${show(p.litres, "volume")} ${SHARES[p.what]}`).join(" + ")}
+      {emptied.drainedL === null && " (by the unit file)"}
+      {emptied.prefilledL > 0 && ` − ${show(emptied.prefilledL, "volume")} in the converter`}.
+    </p>
   );
 }
 

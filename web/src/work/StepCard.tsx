@@ -272,7 +272,7 @@ export function StepCard({
         </p>
       )}
       {mayEdit && (
-        <div className="sticky bottom-0 -mx-4 -mb-4 flex items-center gap-3 border-t border-rule bg-panel px-4 py-3">
+        <div className="sticky -bottom-5 -mx-4 -mb-4 flex items-center gap-3 border-t border-rule bg-panel px-4 py-3">
           <Button
             tone="primary"
             data-primary
