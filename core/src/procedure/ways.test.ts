@@ -20,6 +20,7 @@ import {
   RUST,
   SHOP_SPREAD,
   scaled,
+  suggestedOrder,
   TIME_SPREAD,
   tickProblem,
   timeLost,
@@ -107,6 +108,25 @@ describe("ways compared", () => {
       400,
     );
     expect(twin.ways[0]?.cost).toBe(twin.ways[1]?.cost);
+  });
+  it("take what their suggested order takes: moves of the lift and from place to place counted", () => {
+    const about = (id: string): Procedure => ({
+      ...way(id, 1, []),
+      steps: (["under", "top", "under", "cabin"] as const).map((place, i) => ({
+        id: `s${i}`,
+        title: place,
+        place,
+        lift: place === "cabin" ? ("down" as const) : undefined,
+        minutes: [10, 10, 10] as const,
+        ...(i > 0 ? { after: [`s${i - 1}`] } : {}),
+      })),
+    });
+    const moving = [about("a"), about("b")];
+    const { ways } = compareWays(moving, [], unit, ["converter"], usual, 60, 20);
+    const order = suggestedOrder((planOf(moving, unit, ["converter"], []).plan as Plan).steps);
+    expect(order.liftChanges).toBeGreaterThan(0);
+    expect(order.placeChanges).toBeGreaterThan(0);
+    expect(ways[0]?.minutes).toEqual([order.totalMin, order.totalMin, order.totalMin]);
   });
   it("of which there is one are none", () => {
     expect(compareWays([way("only", 10, [])], [], unit, ["converter"], usual, 60).ways).toEqual([]);
