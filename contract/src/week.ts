@@ -72,6 +72,8 @@ export const Week = z
         readyAt: z.string().nullable(),
         /** in nine of ten drawn runs it is ready by then */
         sureAt: z.string().nullable(),
+        /** ends of one in twenty, two in twenty … nineteen in twenty drawn runs; null: never */
+        ends: z.array(z.string().nullable()),
         promisedAt: z.string().nullable(),
         /** that it is ready by what was promised */
         odds: z.number().nullable(),

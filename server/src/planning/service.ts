@@ -49,6 +49,7 @@ const MOST_JOBS = 60;
 /** Time lost at a step is told from here on, min. */
 const WORTH_TELLING_MIN = 5;
 const ROUND_MIN = 5;
+const TWENTIETHS = 20;
 /** Odds at which the shop may promise. */
 const SURE = 0.9;
 
@@ -297,6 +298,10 @@ export function createPlanningService(
               steps: l.plan.steps.length,
               readyAt: Number.isFinite(endMin) ? timeAt(origin, endMin) : null,
               sureAt: Number.isFinite(sureMin) ? timeAt(origin, sureMin) : null,
+              ends: Array.from({ length: own.length > 0 ? TWENTIETHS - 1 : 0 }, (_, i) => {
+                const min = promiseAt(own, (i + 1) / TWENTIETHS);
+                return Number.isFinite(min) ? timeAt(origin, min) : null;
+              }),
               promisedAt: promised,
               odds: promised === null || own.length === 0 ? null : oddsBy(own, minutesTo(origin, promised)),
               problem: found?.problem ?? null,

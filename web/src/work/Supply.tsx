@@ -9,7 +9,7 @@ import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice, TextField } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
-import { localWords } from "../week/when.ts";
+import { localWords, oddsAt } from "../week/when.ts";
 
 type Supply = EntryBodies["supply"];
 type Part = Supply["parts"][number];
@@ -81,7 +81,7 @@ export function Supply() {
                 error={form.errors[`parts.${i}.name`]}
               />
               <NumberField
-                label="Days to come"
+                label="Lead time, days"
                 decimals={0}
                 value={p.leadDays}
                 onChange={(leadDays) => setPart(i, { leadDays })}
@@ -122,7 +122,7 @@ export function Supply() {
               </Button>
               {named.length > 0 && (
                 <Button onClick={() => form.set({ parts: [...parts, ...named.map(empty)] })}>
-                  Add the {named.length} of the plan
+                  Add the plan’s {named.length} parts
                 </Button>
               )}
               <Button
@@ -155,6 +155,7 @@ function Promised() {
   const { data: week } = useWeek();
   const mine = week?.jobs.find((j) => j.jobId === job.id);
   const form = useEntryForm<{ at: string }>("promise", "promise", state.promise, { at: state.promise?.body.at ?? "" });
+  const odds = mine && oddsAt(mine.ends, form.value.at);
   return (
     <form
       noValidate
@@ -162,7 +163,7 @@ function Promised() {
       className="flex flex-col gap-2"
       onSubmit={(e) => {
         e.preventDefault();
-        void form.submit({ at: form.value.at, odds: mine?.promisedAt === form.value.at ? mine.odds : null, note: "" });
+        void form.submit({ at: form.value.at, odds: odds ?? null, note: "" });
       }}
     >
       <FormStatus form={form} />
@@ -191,7 +192,7 @@ function Promised() {
       {mine && (
         <p className="text-quiet">
           {mine.readyAt ? `Likely ready ${localWords(mine.readyAt)}.` : ""}{" "}
-          {mine.odds === null ? "" : `Odds of the promise as the week stands: ${Math.round(mine.odds * 100)} %.`}
+          {odds === undefined ? "" : `Ready by what stands there: ${Math.round(odds * 20) * 5} % as the week stands.`}
         </p>
       )}
     </form>
