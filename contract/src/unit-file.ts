@@ -214,6 +214,9 @@ export const UnitFile = z
         referenceC: z.number(),
         windowC: Span,
         toleranceL: z.number().positive(),
+        stick: z
+          .object({ addToFullL: z.number().positive().max(3), coldMarkC: z.number().min(-20).max(60) })
+          .optional(),
         steps: z.string().max(600),
       }),
       intervalKm: z.number().positive(),

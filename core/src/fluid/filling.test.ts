@@ -17,6 +17,7 @@ import {
   MOST_AT_ONCE,
   START_SHARE,
   startsWithL,
+  stickMarks,
 } from "./index.ts";
 
 const plug = libraryUnit("brae-p6");
@@ -153,6 +154,17 @@ describe("the level at a stick", () => {
     expect(read.ask).toMatchObject({ deed: "poured", engine: "idle" });
     expect(read.missingL).toBeGreaterThan(0.4);
     expect(read.missingL).toBeLessThan(0.9);
+  });
+  it("has marks: hot ones by their litres, and a cold one at which a right fill reads as nothing missing", () => {
+    const marks = Object.fromEntries(stickMarks(stick).map((m) => [m.id, m.litresFromFull]));
+    expect(marks).toMatchObject({ full: 0, middle: -0.25, add: -0.5 });
+    const { missingL } = fillState(stick, drained(0), [
+      started,
+      did("stick", { litres: marks.cold as number, fluidC: 25 }),
+      did("stick", { litres: marks.cold as number, fluidC: 25 }),
+    ]);
+    expect(missingL).toBeCloseTo(0, 6);
+    expect(stickMarks(plug)).toEqual([]);
   });
   it("takes two readings", () => {
     const once = [...filled, poured(0.7), did("temperature", { fluidC: 66 }), did("stick", { litres: 0, fluidC: 70 })];

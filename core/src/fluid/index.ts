@@ -51,6 +51,7 @@ export {
   type LevelReading,
   levelMistakes,
   readRunning,
+  stickMarks,
 } from "./level.ts";
 export type { Lost, Refill } from "./refill.ts";
 export { DRAIN_OFF, panFasteners, panSealText, refillOf } from "./refill.ts";

@@ -155,3 +155,21 @@ export function expectedDrainL({ fluid }: Unit, fluidC: number | null): number {
   const { referenceC } = fluid.level;
   return fluid.panDrainL + expandedL(fluid.totalL, referenceC, fluidC ?? referenceC) - fluid.totalL;
 }
+
+/**
+ * What the marks of a stick stand for, l from full: the two hot ones, and the cold one, at which a right fill stands lower by what it
+ * has not grown yet. Empty for a unit without a stick, or whose marks the file does not give.
+ * V(T) = V₂₀·(1 + β·(T − 20 °C)).
+ */
+export function stickMarks({
+  fluid,
+}: Unit): { readonly id: "full" | "middle" | "add" | "cold"; readonly litresFromFull: number }[] {
+  const { stick, referenceC } = fluid.level;
+  if (!stick) return [];
+  return [
+    { id: "full", litresFromFull: 0 },
+    { id: "middle", litresFromFull: -stick.addToFullL / 2 },
+    { id: "add", litresFromFull: -stick.addToFullL },
+    { id: "cold", litresFromFull: expandedL(fluid.totalL, referenceC, stick.coldMarkC) - fluid.totalL },
+  ];
+}

@@ -246,6 +246,8 @@ export interface Unit {
       readonly referenceC: number;
       readonly windowC: readonly [number, number];
       readonly toleranceL: number;
+      /** of a stick: litres from its lower to its upper hot mark, and the temperature that its cold mark is for */
+      readonly stick?: { readonly addToFullL: number; readonly coldMarkC: number } | undefined;
       readonly steps: string;
     };
     readonly intervalKm: number;

@@ -269,6 +269,8 @@ export const SECTIONS: readonly SectionSpec[] = [
       num("fluid.level.windowC.0", "Window from, °C"),
       num("fluid.level.windowC.1", "Window to, °C"),
       num("fluid.level.toleranceL", "Tolerance, l"),
+      num("fluid.level.stick.addToFullL", "Stick, lower to upper hot mark, l", opt),
+      num("fluid.level.stick.coldMarkC", "Stick, cold mark is for, °C", opt),
       num("fluid.intervalKm", "Interval, km"),
       num("fluid.freshLab.0", "Fresh fluid, L*", opt),
       num("fluid.freshLab.1", "Fresh fluid, a*", opt),

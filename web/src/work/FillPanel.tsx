@@ -7,6 +7,7 @@ import {
   isBehind,
   phaseBehind,
   refillOf,
+  stickMarks,
 } from "@gearsense/core/fluid";
 import type { EntryBodies } from "@gearsense/core/job";
 import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
@@ -45,6 +46,12 @@ const SAW: Readonly<Record<string, string>> = {
   weeps: "weeps",
   drips: "drips",
 };
+const MARKS = {
+  full: "hot, upper mark",
+  middle: "hot, between",
+  add: "hot, lower mark",
+  cold: "cold mark",
+} as const;
 const WITH_LITRES: ReadonlySet<FillDeed> = new Set<FillDeed>(["poured", "let-out", "stick"]);
 const WITH_TEMPERATURE: ReadonlySet<FillDeed> = new Set<FillDeed>([
   "temperature",
@@ -220,6 +227,16 @@ function Deed({
               />
             )}
           </div>
+          {deed === "stick" && stickMarks(unit).length > 0 && (
+            <fieldset className="flex flex-wrap items-center gap-2">
+              <legend className="label">It stands at</legend>
+              {stickMarks(unit).map((m) => (
+                <Button key={m.id} onClick={() => setLitres(m.litresFromFull)}>
+                  {MARKS[m.id]}
+                </Button>
+              ))}
+            </fieldset>
+          )}
           {options.length > 0 && (
             <Choice
               label="Seen"
