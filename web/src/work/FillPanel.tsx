@@ -334,20 +334,25 @@ function Emptied({ first, onDone }: { first: EntryBodies["emptied"] | undefined;
   const { system } = useSettings();
   const ticks = useTicks(job.id);
   const unit = job.unit as Unit;
-  const at = (step: string) => state.steps.find((s) => s.body.step === step)?.body;
+  // those on their way to the server among them
+  const steps = [
+    ...state.steps.map((s) => s.body),
+    ...ticks.waiting.flatMap((t) => (t.kind === "step" && !t.refused ? [t.body] : [])),
+  ];
+  const at = (step: string) => steps.find((s) => s.step === step);
   const measured = at("drain/measure")?.values;
-  const [value, setValue] = useState<EntryBodies["emptied"]>(
-    first ?? {
-      drainedL: number(measured?.find((v) => v.id === "drained")?.value) ?? state.pan?.body.drainedL ?? null,
-      drainedC: number(measured?.find((v) => v.id === "drained-at")?.value) ?? state.pan?.body.drainedC ?? null,
-      spiltL: state.pan?.body.spiltL ?? 0,
-      linesOpened: at("lines/off") !== undefined || (state.pan?.body.linesOpened ?? false),
-      converterDrained: state.steps.some((s) => s.body.step.startsWith("converter/")),
-      dry: false,
-      prefilledL: 0,
-    },
-  );
-  const put = (patch: Partial<EntryBodies["emptied"]>) => setValue({ ...value, ...patch });
+  const known: EntryBodies["emptied"] = first ?? {
+    drainedL: number(measured?.find((v) => v.id === "drained")?.value) ?? state.pan?.body.drainedL ?? null,
+    drainedC: number(measured?.find((v) => v.id === "drained-at")?.value) ?? state.pan?.body.drainedC ?? null,
+    spiltL: state.pan?.body.spiltL ?? 0,
+    linesOpened: at("lines/off") !== undefined || (state.pan?.body.linesOpened ?? false),
+    converterDrained: steps.some((s) => s.step.startsWith("converter/")),
+    dry: steps.some((s) => /^(exchange-|rebuild\/)/.test(s.step)),
+    prefilledL: number(at("converter-filled/pre-fill")?.values.find((v) => v.id === "pre-fill")?.value) ?? 0,
+  };
+  const [typed, setTyped] = useState<Partial<EntryBodies["emptied"]>>({});
+  const value = { ...known, ...typed };
+  const put = (patch: Partial<EntryBodies["emptied"]>) => setTyped({ ...typed, ...patch });
   const litres = (label: string, v: number | null, onChange: (v: number | null) => void) => (
     <NumberField
       label={`${label}, ${unitLabel("volume", system)}`}
