@@ -91,10 +91,21 @@ describe("ways compared", () => {
     const two = [way("alone", 130, []), way("two", 60, [], 2, ["engine bar"])];
     const best = (c: Partial<Conditions>) => compareWays(two, [], unit, ["converter"], { ...usual, ...c }, 60, 50);
     expect(best({}).ways[0]).toMatchObject({ title: "two", people: 2, lacks: [] });
-    expect(best({ helper: false }).ways[0]?.title).toBe("alone");
+    expect(best({ helper: false }).ways[0]).toMatchObject({ title: "alone", people: 1 });
     expect(best({ helper: false }).ways[1]?.lacks).toEqual(["a helper is called in once"]);
     expect(best({ crane: false }).ways[1]?.lacks).toEqual(["engine bar is borrowed"]);
     expect(best({}).flips.map((f) => f.when)).toEqual(["without a helper", "without a crane or engine bar"]);
+  });
+  it("have their middle between one in ten and nine in ten: of a triangle from 0 to 100 about 22, 50, 78", () => {
+    const spread = (id: string) => ({
+      ...way(id, 0, []),
+      steps: [{ id: "s", title: id, place: "bench" as const, minutes: [0, 50, 100] as const }],
+    });
+    const [first] = compareWays([spread("a"), spread("b")], [], unit, ["converter"], usual, 60, 4000).ways;
+    // quantiles of the triangle: 100·√(u/2) below the middle
+    [22.4, 50, 77.6].forEach((q, i) => {
+      expect(Math.abs((first?.minutes[i] as number) - q)).toBeLessThan(2.5);
+    });
   });
   it("draw the same jobs for all, and the same again with the same seed", () => {
     expect(at("light")).toEqual(at("light"));
@@ -162,9 +173,10 @@ describe("while it is open", () => {
     }
   });
   it("comes due oftener the longer it is kept", () => {
-    const odds = (years: number) =>
+    const odds = (years: number | null) =>
       extrasOf(PROCEDURES, unit, planFor(), usual, 60, years).find((e) => e.id === "extra-rear-seal")?.odds ?? 0;
     expect(odds(8)).toBeCloseTo(1 - (1 - odds(4)) ** 2, 9);
+    expect(odds(null)).toBe(odds(4));
   });
   it("joins the plan when it is taken, and goes when its way in is gone", () => {
     const with_ = planFor(["extra-rear-seal"]);
