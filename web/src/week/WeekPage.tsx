@@ -70,7 +70,10 @@ export default function WeekPage() {
 function Week({ week }: { week: WeekView }) {
   const { data: session } = useSession();
   const mayEdit = session !== undefined && session.account.role !== "viewer";
-  const [offset, setOffset] = useState(0);
+  // on a weekend on which nobody works the next week is the one to look at
+  const [offset, setOffset] = useState(() =>
+    (daysShown(week.at, 0, week.setup).at(-1) ?? "") < week.at.slice(0, 10) ? 1 : 0,
+  );
   const save = useSave();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),

@@ -61,7 +61,7 @@ export function TrayMap({ plan, step }: { plan: Plan; step: PlanStep }) {
     void ticks.write(
       { kind: "tray", body: { step: tray.step, full: [...next] } },
       `Tray: ${tray.title}`,
-      waiting ? (entry?.seq ?? 0) : (entry?.seq ?? 0),
+      entry?.seq ?? 0,
     );
   const toggle = (id: string) => {
     setShown(id);

@@ -4,8 +4,7 @@ import { CarFront } from "lucide-react";
 import { useWays } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
-import { Button, Choice } from "../shared/controls.tsx";
-import { NumberField } from "../shared/NumberField.tsx";
+import { Button, Choice, TextField } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
 import { hours } from "./hours.ts";
 
@@ -56,11 +55,18 @@ export function Ways({ data, disabled }: { data: PlanOfJob; disabled: boolean })
           options={RUST.map((r) => ({ value: r, label: RUST_WORDS[r] }))}
         />
         <div className="w-28">
-          <NumberField
+          <TextField
+            key={own?.ageYears ?? 10}
             label="Age, years"
-            decimals={0}
-            value={own?.ageYears ?? 10}
-            onChange={(v) => v !== null && v >= 0 && v <= 80 && save({ ageYears: v })}
+            inputMode="numeric"
+            disabled={disabled}
+            defaultValue={String(own?.ageYears ?? 10)}
+            // stored when it is left, not with every figure
+            onBlur={(e) => {
+              const years = Number(e.target.value.replace(",", "."));
+              if (e.target.value.trim() !== "" && years >= 0 && years <= 80 && years !== (own?.ageYears ?? 10))
+                save({ ageYears: years });
+            }}
           />
         </div>
         <label className="flex min-h-11 items-center gap-2">
