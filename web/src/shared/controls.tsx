@@ -292,7 +292,7 @@ export function Progress({
 
 export function Heading({ title, children, actions }: { title: string; children?: ReactNode; actions?: ReactNode }) {
   return (
-    <div className="mb-3 flex items-end justify-between gap-4">
+    <div className="mb-3 flex items-end justify-between gap-x-4 gap-y-2 max-sm:flex-wrap">
       <div className="min-w-0">
         <h1 className="text-[28px] leading-8">{title}</h1>
         {children && <p className="mt-0.5 text-quiet">{children}</p>}
