@@ -86,6 +86,28 @@ test("a job is dragged to a lift and a day, and let go again; the calendar goes 
   expect(await calendar.text()).toContain("BEGIN:VCALENDAR");
 });
 
+test("what is typed of lifts and people outlives somebody else’s change", async ({ page, context }) => {
+  await signedIn(context);
+  await page.goto("/week");
+  await page.getByText(/^Lifts, people, hours/).click();
+  await page.getByLabel("Lift 1", { exact: true }).fill("Lift by the door");
+  const { setup, seq } = await week(context);
+  const day = { day: "2027-05-01", name: "May Day" };
+  const other = await context.request.post("/api/week", {
+    data: { setup: { ...setup, holidays: [...setup.holidays, day] }, baseSeq: seq },
+  });
+  expect(other.status(), await other.text()).toBe(200);
+  await page.getByRole("button", { name: "Store and plan again" }).click();
+  await expect(page.getByText("Somebody else has changed this meanwhile")).toBeVisible();
+  await expect(page.getByLabel("Lift 1", { exact: true })).toHaveValue("Lift by the door");
+  expect((await week(context)).setup.lifts[0]?.name).toBe(setup.lifts[0]?.name);
+  await page.getByRole("button", { name: "Store and plan again" }).click();
+  await expect(page.getByText("Somebody else has changed this meanwhile")).toBeHidden();
+  expect((await week(context)).setup.lifts[0]?.name).toBe("Lift by the door");
+  const now = await week(context);
+  await context.request.post("/api/week", { data: { setup: { ...now.setup, lifts: setup.lifts }, baseSeq: now.seq } });
+});
+
 test("rust flips the way on a transverse unit; an extra joins the plan; the papers go out", async ({
   page,
   context,
@@ -102,7 +124,7 @@ test("rust flips the way on a transverse unit; an extra joins the plan; the pape
   await page.getByRole("button", { name: "Take this way" }).first().click();
   await expect(page.getByRole("combobox", { name: "Way" })).toHaveValue("unit-out-transverse-frame");
   await page.getByText(/^While it is open/).click();
-  await page.getByRole("checkbox", { name: "Take: Crankshaft rear seal renewed" }).check();
+  await page.getByRole("checkbox", { name: "Take: Crankshaft rear seal renewed" }).click();
   await expect(page.getByRole("checkbox", { name: "Take: Crankshaft rear seal renewed" })).toBeChecked();
   await page.getByText(/^Plan as bars/).click();
   await expect(page.getByText("Crankshaft rear seal renewed").last()).toBeVisible();

@@ -12,7 +12,6 @@ export const WorkBodies = {
   plan: z.object({
     ways: z.array(Text(40)).max(20),
     extras: z.array(Text(40)).max(30).optional(),
-    left: z.array(Text(40)).max(30).optional(),
     rust: z.enum(["none", "light", "heavy", "rotten"]).optional(),
     ageYears: z.number("years are a number").min(0).max(80, "over 80 years is a slip of the finger").optional(),
     helper: z.boolean().optional(),

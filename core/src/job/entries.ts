@@ -334,11 +334,10 @@ export interface EntryBodies {
     }[];
     readonly note: string;
   };
-  /** which ways to their ends were chosen, by the ids of procedures; what is done besides, and what was offered and left */
+  /** which ways to their ends were chosen, by the ids of procedures; and what is done besides */
   plan: {
     readonly ways: readonly string[];
     readonly extras?: readonly string[] | undefined;
-    readonly left?: readonly string[] | undefined;
     /** what the ways are compared on */
     readonly rust?: "none" | "light" | "heavy" | "rotten" | undefined;
     readonly ageYears?: number | undefined;

@@ -137,7 +137,7 @@ describe("a schedule", () => {
     const why = (t: Partial<Task>, shop = one) => plain(shop, [job("j", [task("t", 10, t)])]).jobs[0]?.problem;
     expect(why({ notBeforeMin: Number.POSITIVE_INFINITY })).toMatch(/part with no delivery date/);
     expect(why({ people: 2 })).toMatch(/needs two people/);
-    expect(why({ skill: "electric" })).toMatch(/nobody here has the skill “electric”/);
+    expect(why({ skill: "electric" })).toMatch(/needs the skill “electric”, which nobody here has/);
     expect(why({ lift: true }, { ...one, lifts: [] })).toMatch(/no.* lift|there is none/);
     expect(why({}, { ...one, people: [{ id: "Iona", skills: [], working: [[0, 5]] }] })).toMatch(
       /finished within eight weeks/,

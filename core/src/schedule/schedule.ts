@@ -344,11 +344,11 @@ export function scheduleBy(bench: Bench, policy: Policy, minutes: Minutes): Sche
     const job = jobs[k] as ShopJob;
     const i = (open[k] as number[])[0];
     const t = i === undefined ? undefined : job.tasks[i];
-    if (!t) return "its tasks wait for each other";
+    if (!t) return "goes in a circle: its steps wait for each other";
     if (!Number.isFinite((readyMin[k] as number[])[i as number] as number))
       return "waits for a part with no delivery date";
     if ((bench.leads[k] as (readonly number[])[])[i as number]?.length === 0)
-      return `nobody here has the skill “${t.skill}”`;
+      return `needs the skill “${t.skill}”, which nobody here has`;
     if (t.people === 2 && shop.people.length < 2) return "needs two people, and one works here";
     if (t.lift && shop.lifts.length === 0) return "needs a lift, and there is none";
     return "isn’t finished within eight weeks: nobody who can do it is in, or every lift is taken";

@@ -1,9 +1,9 @@
 import type { WeekView } from "@gearsense/contract";
 import { LICENCE } from "@gearsense/core/schedule";
 import { Plus, Trash2 } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { newKey } from "../api/client.ts";
-import { Button, TextField } from "../shared/controls.tsx";
+import { Button, Notice, TextField } from "../shared/controls.tsx";
 
 type Setup = WeekView["setup"];
 type Person = Setup["people"][number];
@@ -12,6 +12,9 @@ const DAYS = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
 const clockText = (min: number) =>
   `${String(Math.floor(min / 60)).padStart(2, "0")}:${String(min % 60).padStart(2, "0")}`;
 const minutesOf = (text: string) => Number(text.slice(0, 2)) * 60 + Number(text.slice(3, 5));
+
+/** All but the pins, to be compared. */
+const bare = ({ pins: _pins, ...rest }: Setup): string => JSON.stringify(rest);
 
 /** Lifts, people with their hours and days off, holidays: what the week is made from. */
 export function ShopSetupForm({
@@ -25,8 +28,15 @@ export function ShopSetupForm({
   pending: boolean;
   onSave: (s: Setup) => void;
 }) {
-  const [setup, setSetup] = useState<Setup>(week.setup);
-  const put = (patch: Partial<Setup>) => setSetup({ ...setup, ...patch });
+  // what is typed stands until it is stored or dropped, whatever comes in; pins are moved elsewhere
+  const [typed, setTyped] = useState<{ readonly setup: Setup; readonly from: Setup } | undefined>();
+  const setup = typed?.setup ?? week.setup;
+  const put = (patch: Partial<Setup>) => setTyped({ setup: { ...setup, ...patch }, from: typed?.from ?? week.setup });
+  const changed = typed !== undefined && bare(typed.from) !== bare(week.setup);
+  const stored = typed !== undefined && bare(typed.setup) === bare(week.setup);
+  useEffect(() => {
+    if (stored) setTyped(undefined);
+  }, [stored]);
   const person = (i: number, patch: Partial<Person>) =>
     put({ people: setup.people.map((p, k) => (k === i ? { ...p, ...patch } : p)) });
   const wrong =
@@ -233,9 +243,23 @@ export function ShopSetupForm({
             Add a holiday
           </Button>
         </div>
+        {changed && !stored && (
+          <Notice
+            tone="caution"
+            title="Somebody else has changed this meanwhile"
+            live
+            actions={<Button onClick={() => setTyped(undefined)}>Take theirs</Button>}
+          >
+            What you typed is kept. Store it to put yours in its place.
+          </Notice>
+        )}
         {mayEdit && (
           <div className="flex items-center gap-3">
-            <Button disabled={pending || wrong !== undefined} onClick={() => onSave(setup)} className="border-slate">
+            <Button
+              disabled={pending || wrong !== undefined}
+              onClick={() => onSave({ ...setup, pins: week.setup.pins })}
+              className="border-slate"
+            >
               Store and plan again
             </Button>
             {wrong && <p className="text-stop">{wrong}.</p>}

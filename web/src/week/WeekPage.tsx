@@ -13,7 +13,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
 import { CalendarDays, ChevronLeft, ChevronRight, GripVertical, Pin, PinOff } from "lucide-react";
 import { type ReactNode, useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { toast } from "sonner";
 import { ApiFailure, call, urlOf } from "../api/client.ts";
 import { keys, useSession, useWeek } from "../api/queries.ts";
@@ -75,6 +75,7 @@ function Week({ week }: { week: WeekView }) {
     (daysShown(week.at, 0, week.setup).at(-1) ?? "") < week.at.slice(0, 10) ? 1 : 0,
   );
   const save = useSave();
+  const navigate = useNavigate();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor),
@@ -82,6 +83,7 @@ function Week({ week }: { week: WeekView }) {
   const days = daysShown(week.at, offset, week.setup);
   const span = hoursShown(week.setup);
   useShortcuts([
+    { key: "Escape", label: "Back to the bay board", group: "Week", run: () => void navigate("/") },
     { key: "ArrowRight", label: "Next week", group: "Week", run: () => setOffset((o) => Math.min(7, o + 1)) },
     { key: "ArrowLeft", label: "The week before", group: "Week", run: () => setOffset((o) => Math.max(0, o - 1)) },
   ]);
@@ -140,7 +142,6 @@ function Week({ week }: { week: WeekView }) {
         </ul>
       )}
       <ShopSetupForm
-        key={week.seq}
         week={week}
         mayEdit={mayEdit}
         pending={save.isPending}

@@ -19,8 +19,7 @@ export function Extras({ data, disabled }: { data: PlanOfJob; disabled: boolean 
   const choose = (id: string, take: boolean) => {
     setTouched(id);
     const extras = take ? [...taken, id] : [...taken].filter((x) => x !== id);
-    const left = take ? (own.left ?? []).filter((x) => x !== id) : [...new Set([...(own.left ?? []), id])];
-    void form.submit({ ...own, extras, left });
+    void form.submit({ ...own, extras });
   };
   if (data.extras.length === 0) return null;
   const worth = data.extras.filter((e) => e.worth > 0).length;

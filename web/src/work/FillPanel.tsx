@@ -10,6 +10,7 @@ import {
   stickMarks,
 } from "@gearsense/core/fluid";
 import type { EntryBodies } from "@gearsense/core/job";
+import { numberIn } from "@gearsense/core/procedure";
 import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
 import type { Unit } from "@gearsense/core/unit";
 import { Check, Droplets, Undo2 } from "lucide-react";
@@ -324,8 +325,8 @@ function DoneSoFar() {
 }
 
 const number = (text: string | undefined) => {
-  const n = Number((text ?? "").replace(",", "."));
-  return text && Number.isFinite(n) ? n : null;
+  const n = numberIn(text ?? "");
+  return Number.isFinite(n) ? n : null;
 };
 
 /** What left the unit: taken from what was measured at the drain, as far as it was. */

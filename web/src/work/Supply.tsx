@@ -13,6 +13,11 @@ import { localWords, oddsAt } from "../week/when.ts";
 
 type Supply = EntryBodies["supply"];
 type Part = Supply["parts"][number];
+const DATES = [
+  ["orderedOn", "Ordered on"],
+  ["dueOn", "Supplier says"],
+  ["cameOn", "Came on"],
+] as const;
 const LINK = "label inline-flex min-h-11 items-center gap-2 rounded-sm border border-field px-3 hover:border-ink";
 
 /** Parts that have to come, when it is promised, and the papers of the plan. */
@@ -26,7 +31,6 @@ export function Supply() {
   const { parts } = form.value;
   const setPart = (i: number, patch: Partial<Part>) =>
     form.set({ parts: parts.map((p, k) => (k === i ? { ...p, ...patch } : p)) });
-  const day = (v: string) => (v === "" ? null : v);
   const known = new Set(parts.map((p) => p.name));
   const named = [...new Set((plan?.steps ?? []).flatMap((s) => (s.parts ?? []).map((p) => p.name)))].filter(
     (n) => !known.has(n),
@@ -87,24 +91,15 @@ export function Supply() {
                 onChange={(leadDays) => setPart(i, { leadDays })}
                 error={form.errors[`parts.${i}.leadDays`]}
               />
-              <TextField
-                label="Ordered on"
-                type="date"
-                value={p.orderedOn ?? ""}
-                onChange={(e) => setPart(i, { orderedOn: day(e.target.value) })}
-              />
-              <TextField
-                label="Supplier says"
-                type="date"
-                value={p.dueOn ?? ""}
-                onChange={(e) => setPart(i, { dueOn: day(e.target.value) })}
-              />
-              <TextField
-                label="Came on"
-                type="date"
-                value={p.cameOn ?? ""}
-                onChange={(e) => setPart(i, { cameOn: day(e.target.value) })}
-              />
+              {DATES.map(([key, label]) => (
+                <TextField
+                  key={key}
+                  label={label}
+                  type="date"
+                  value={p[key] ?? ""}
+                  onChange={(e) => setPart(i, { [key]: e.target.value === "" ? null : e.target.value })}
+                />
+              ))}
               <Button
                 tone="quiet"
                 aria-label={`Remove ${p.name || `part ${i + 1}`}`}

@@ -1,5 +1,5 @@
 import type { PlanOfJob } from "@gearsense/contract";
-import { RUST, type Rust } from "@gearsense/core/procedure";
+import { numberIn, RUST, type Rust } from "@gearsense/core/procedure";
 import { CarFront } from "lucide-react";
 import { useWays } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
@@ -63,9 +63,8 @@ export function Ways({ data, disabled }: { data: PlanOfJob; disabled: boolean })
             defaultValue={String(own?.ageYears ?? 10)}
             // stored when it is left, not with every figure
             onBlur={(e) => {
-              const years = Number(e.target.value.replace(",", "."));
-              if (e.target.value.trim() !== "" && years >= 0 && years <= 80 && years !== (own?.ageYears ?? 10))
-                save({ ageYears: years });
+              const years = numberIn(e.target.value);
+              if (years >= 0 && years <= 80 && years !== (own?.ageYears ?? 10)) save({ ageYears: years });
             }}
           />
         </div>
