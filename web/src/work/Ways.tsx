@@ -161,6 +161,12 @@ export function Ways({ data, disabled }: { data: PlanOfJob; disabled: boolean })
           })}
         </ol>
       )}
+      {compared && (
+        <p className="text-quiet">
+          Hours include waits, moving about and what goes wrong; the plan’s own minutes are for a vehicle on which
+          nothing does.
+        </p>
+      )}
       {compared && compared.flips.length > 0 && (
         <p className="flex items-start gap-2 border-l-4 border-caution bg-caution-wash p-2">
           <CarFront aria-hidden="true" className="mt-0.5 size-5 shrink-0" />
