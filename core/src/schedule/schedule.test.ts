@@ -245,6 +245,9 @@ describe("the search", () => {
     ]);
     expect(exactCost(wait, 1e9)).toBe(80 + 60);
   });
+  it("of jobs with nothing left to do ends at once", () => {
+    expect(findSchedule(new Bench(one, [job("done", [])]))).toMatchObject({ cost: 0, schedule: { slots: [] } });
+  });
   it("of no jobs is no schedule", () => {
     expect(findSchedule(new Bench(one, []))).toMatchObject({ cost: 0, schedule: { slots: [], jobs: [] } });
   });

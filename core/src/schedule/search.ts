@@ -93,8 +93,8 @@ export function findSchedule(bench: Bench, seed = 1, tries?: number): Found {
       if (f.cost < best.cost) best = f;
     }
   const free = jobs.flatMap((j, k) => (j.pinned === undefined ? [k] : []));
-  if (free.length === 0) return best;
   const places = free.flatMap((k) => (jobs[k]?.tasks ?? []).map((_, i) => [k, i] as const));
+  if (places.length === 0) return { ...best, tried };
   const any = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)] as T;
   let now = best;
   let since = 0;
