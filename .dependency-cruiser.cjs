@@ -54,12 +54,18 @@ module.exports = {
       { path: "^evaluation/src" },
       { path: "^(contract|server|web|cli)/" },
     ),
+    rule(
+      "link-stands-alone",
+      "frames, transport and services know no other room but core",
+      { path: "^link/src" },
+      { path: "^(simulator|contract|server|web|cli|evaluation)/" },
+    ),
     rule("server-no-web", "the server knows no interface", { path: "^server/src" }, { path: "^(web|cli)/" }),
     rule("cli-no-server", "the command line needs no server", { path: "^cli/src" }, { path: "^(web|server)/" }),
     rule(
       "one-door",
       "outside a core folder only its index.ts is used",
-      { path: "^(core/src/([^/]+)/|simulator|contract|server|web|cli|evaluation)", pathNot: "/testing/" },
+      { path: "^(core/src/([^/]+)/|simulator|contract|link|server|web|cli|evaluation)", pathNot: "/testing/" },
       { path: "^core/src/([^/]+)/(?!index\\.ts$)", pathNot: ["^core/src/$2/", "/testing/"] },
     ),
     rule(

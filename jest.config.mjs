@@ -12,5 +12,5 @@ export default {
   testTimeout: 300_000,
   // by default one core is left idle: on two that doubles the time
   maxWorkers: "100%",
-  projects: ["core", "simulator", "contract", "server", "web", "cli", "evaluation"].map(room),
+  projects: ["core", "simulator", "contract", "link", "server", "web", "cli", "evaluation"].map(room),
 };

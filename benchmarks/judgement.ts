@@ -15,6 +15,7 @@ const knowledge = parseKnowledge({
   debris: json("knowledge/debris"),
   repairs: json("knowledge/repairs"),
   cautions: json("knowledge/cautions"),
+  bench: json("knowledge/bench"),
 });
 const FAULTS = 150;
 const EVIDENCE = 60;

@@ -48,7 +48,7 @@ const { app, close } = await createApp({
   databaseUrl: url.href,
   library,
   queue,
-  services: createServices(library, threads, now, queue.ask),
+  services: createServices(library, threads, now, { ask: queue.ask }),
   sample: no,
   log,
   webFolder: undefined,

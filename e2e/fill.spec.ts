@@ -3,7 +3,7 @@
 import type { JobView } from "@gearsense/contract";
 import { expect, type Page, test } from "@playwright/test";
 import { card, decided, done, upTo, walk } from "./plan-support.ts";
-import { entry, newJob, serious, signedIn } from "./support.ts";
+import { entry, serious } from "./support.ts";
 
 const fill = (page: Page) => page.getByRole("region", { name: "Fill" });
 /** Tells what was done: a deed with what was seen and the temperature. */
@@ -21,23 +21,17 @@ async function tell(
   await button.click();
 }
 
-test("a pan service on a phone, from the decision to a fill whose leaks are looked for, the network cut in the middle", async ({
+test("a pan service on a phone, from its plan to a fill whose leaks are looked for, the network cut in the middle", async ({
   page,
   context,
 }) => {
   await page.setViewportSize({ width: 390, height: 844 });
-  await signedIn(context);
-  const job = await newJob(context);
+  // which options the odds bring is another flow’s question
+  const job = await decided(context, "fluid");
   await entry(context, job, "level", {
     ...{ state: "ok", method: "overflow plug", fluidC: 41, litresFromFull: null, engineRunning: true, note: "" },
   });
-  await page.goto(`/jobs/${job.id}/decide`);
-  await page
-    .getByRole("radio", { name: /Renew fluid and filter/ })
-    .first()
-    .check();
-  await page.getByLabel("Reason").fill("Due by distance and age.");
-  await page.getByRole("button", { name: "Confirm" }).click();
+  await page.goto(`/jobs/${job.id}/work`);
   await expect(page.getByRole("heading", { name: "Work", exact: true })).toBeVisible();
   // the level of the first look is there already; every step is ticked on the phone
   expect(await walk(page, "First fill through the filler until it runs over")).toBeGreaterThan(20);

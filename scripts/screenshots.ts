@@ -1,5 +1,6 @@
 // Takes the pictures of docs/screenshots from the demo data, all or those named. usage: npm run screenshots [-- suspects decide]
 // Look at each before committing.
+import { spawn } from "node:child_process";
 import type { BrowserContext, Page } from "@playwright/test";
 import { withServedBrowser } from "./served-browser.ts";
 
@@ -12,6 +13,9 @@ interface Shot {
   readonly theme?: "night-bay";
   readonly before?: (page: Page) => Promise<void>;
 }
+
+/** A sound vehicle on a hill, faster than life. */
+const DRIVEN = ["--unit", "brae-p6", "--seed", "3", "--speed", "6"];
 
 const SHOTS: readonly Shot[] = [
   { name: "board", path: "/" },
@@ -52,18 +56,22 @@ const SHOTS: readonly Shot[] = [
     },
   },
   {
-    name: "shifts",
-    job: "0419",
-    path: "scan",
+    name: "record",
+    job: "0431",
+    path: "scan?way=log",
     before: async (page) => {
-      await page.getByTestId("trace").waitFor();
-      await page.getByRole("tab", { name: "Shifts" }).click();
-      await page.getByRole("combobox", { name: "Shift" }).selectOption("3-4");
-      await page
-        .getByRole("button", { name: /^Shift 3-4 at/ })
-        .first()
-        .click();
-      await page.getByRole("tab", { name: "Shifts" }).evaluate((e) => e.scrollIntoView());
+      const vehicle = spawn(process.execPath, ["cli/dist/index.js", "vehicle", "--port", "0", ...DRIVEN]);
+      const said = await new Promise<string>((resolve) =>
+        vehicle.stdout.once("data", (d: Buffer) => resolve(String(d))),
+      );
+      await page.getByRole("button", { name: "Record a drive" }).click();
+      await page.getByLabel("Port").fill(/:(\d+)/.exec(said)?.[1] ?? "");
+      await page.getByRole("button", { name: "Look who is there" }).click();
+      await page.getByRole("checkbox", { name: /^A second person/ }).check();
+      await page.getByRole("button", { name: "Record", exact: true }).click();
+      await page.getByText(/^3:/).waitFor({ timeout: 90_000 });
+      await page.getByRole("button", { name: "Felt it now" }).click();
+      page.once("close", () => vehicle.kill());
     },
   },
   {
@@ -95,19 +103,15 @@ const SHOTS: readonly Shot[] = [
     before: async (page) =>
       page.getByRole("region", { name: "Fill" }).evaluate((e) => e.scrollIntoView({ block: "start" })),
   },
+  { name: "bench", job: "0431", path: "bench" },
   {
-    name: "torque",
-    job: "0430",
-    path: "work",
+    name: "bench-stack",
+    job: "0431",
+    path: "bench?at=pack-in%3ATC",
     before: async (page) => {
-      await page
-        .getByRole("navigation", { name: "Possible now" })
-        .getByRole("button", { name: /^Pan up/ })
-        .click();
-      const map = page.getByRole("region", { name: "Torque map: Pan bolt" });
-      await map.waitFor();
-      for (let i = 0; i < 19; i++) await map.getByRole("button", { name: /^Bolt \d+ of 14/ }).click();
-      await map.evaluate((e) => e.scrollIntoView({ block: "start" }));
+      await page.getByText("What it holds").click();
+      await page.getByRole("table", { name: "Plates" }).evaluate((e) => e.scrollIntoView({ block: "end" }));
+      await page.locator("main").evaluate((e) => e.scrollBy(0, 560));
     },
   },
   {
@@ -121,7 +125,6 @@ const SHOTS: readonly Shot[] = [
   { name: "week", path: "/week" },
   { name: "proof", job: "0418", path: "proof" },
   { name: "report", job: "0416", path: "report" },
-  { name: "units", path: "/units" },
   {
     name: "unit-gears",
     path: "/units/fell-e8",

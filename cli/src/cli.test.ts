@@ -1,8 +1,10 @@
 // Guards: the command line: exit codes, one clear line on bad input, and the documented structure.
+
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { AnalysisFile, ImportReportSchema } from "@gearsense/contract";
+import { channelOf, currentRamp, readScope, toothSignal } from "@gearsense/core/bench";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { withPart } from "./evaluate.ts";
 import { run } from "./main.ts";
@@ -130,6 +132,22 @@ describe("simulate", () => {
     const documented = readFileSync(new URL("../../docs/formats.md", import.meta.url), "utf8");
     for (const key of Object.keys(parsed)) expect(documented).toContain(`\`${key}\``);
     expect(codes).toMatch(/^code,text,time_s,engine_rpm.*\nP0722,"Output speed signal absent",/);
+  });
+  it("records a scope at a solenoid or a sensor, that the bench reads; refuses parts and faults that are not there", async () => {
+    const scope = (name: string, ...flags: string[]) => call("simulate", "--out", path(name), "--scope", ...flags);
+    expect(await scope("coil", "sol_TC", "--fault", "slow")).toMatchObject({ code: 0 });
+    const ramp = readScope(readFileSync(path("coil/scope.csv"), "utf8"));
+    const { landsMs } = JSON.parse(readFileSync(path("coil/truth.json"), "utf8"));
+    expect(Math.abs((currentRamp(ramp.timeS, channelOf(ramp)).pullInMs ?? 0) - landsMs)).toBeLessThan(3);
+    expect(await scope("wheel", "sen_turbine", "--fault", "missing-tooth")).toMatchObject({ code: 0 });
+    const wheel = readScope(readFileSync(path("wheel/scope.csv"), "utf8"));
+    expect(toothSignal(wheel.timeS, channelOf(wheel), 40).missing).toBe(1);
+    expect((await scope("wheel", "sen_turbine")).err[0]).toMatch(/is there already/);
+    expect((await scope("none", "pump")).err[0]).toMatch(/no solenoid and no tooth sensor "pump".*sol_TC/);
+    expect((await scope("none", "sol_TC", "--fault", "run-out")).err[0]).toMatch(
+      /isn’t a fault that a scope at sol_TC shows/,
+    );
+    expect(existsSync(path("none"))).toBe(false);
   });
   it("does not write over a drive", async () => {
     expect(await call("simulate", "--out", path("slip"))).toMatchObject({
@@ -352,7 +370,7 @@ describe("diagnose", () => {
   });
   it("refuses an unknown part of the evaluation", async () => {
     expect((await call("evaluate", "everything")).err[0]).toMatch(
-      /"logs", "jobs", "folder", "proofs" or "likelihoods"/,
+      /"logs", "jobs", "folder", "proofs", "autopsies" or "likelihoods"/,
     );
   });
 });

@@ -1,7 +1,9 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import {
   type CaseSet,
+  countedCauses,
   countedLikelihoods,
+  drawAutopsy,
   evaluate,
   evaluateJobs,
   evaluateLabelled,
@@ -13,6 +15,7 @@ import {
   proofsPage,
   recordVehicles,
   smallModels,
+  summariseAutopsies,
   worldPage,
   wrongRepairs,
 } from "@gearsense/evaluation";
@@ -200,4 +203,33 @@ export async function countLikelihoods(
   return [...lines, `${rows} rows of what a drive shows${options.write ? ", written to library/knowledge" : ""}`].join(
     "\n",
   );
+}
+
+/** Seeds of held-out autopsies begin a million apart; those that are counted lie below them. */
+const COUNTED_FROM = 300_000;
+
+/** Counts what each cause shows on drawn units, and writes it beside what is judged. */
+export function countCauses(cases: number): string {
+  const { bench } = libraryKnowledge();
+  const units = libraryUnits().filter((u) => u.kind === "planetary");
+  rewrite("bench.json", () => ({ signs: countedCauses(units, bench, COUNTED_FROM, cases).signs }));
+  return `Counted ${cases} autopsies into library/knowledge/bench.json; lay it out with npx biome check --write library.`;
+}
+
+const percentOf = (x: number) => `${(100 * x).toFixed(1)} %`;
+
+/** Autopsies with a known cause, judged from what was written down: how often it is named first and among three, and whether the odds hold. */
+export function evaluateAutopsies({ cases, seed }: { cases: number; seed: number }, world: number): string {
+  const { bench } = libraryKnowledge();
+  const units = libraryUnits().filter((u) => u.kind === "planetary");
+  const scores = Array.from({ length: cases }, (_, i) => drawAutopsy(units, bench, seed * 1_000_000 + i, world));
+  const { first, inThree, calibration, off } = summariseAutopsies(scores);
+  return [
+    `${cases} autopsies, seed ${seed}, world ${world}: right cause first ${percentOf(first)} (target 80 %${first < 0.8 ? ": missed" : ""}), among three ${percentOf(inThree)} (target 95 %${inThree < 0.95 ? ": missed" : ""}).`,
+    `Stated odds of the first against how often it was right, ${percentOf(off)} apart on average:`,
+    ...calibration.map(
+      (b) =>
+        `  stated ${percentOf(b.from)} to ${percentOf(b.to)}, on average ${percentOf(b.stated)}: right ${percentOf(b.right)} of ${b.cases}`,
+    ),
+  ].join("\n");
 }

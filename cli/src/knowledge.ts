@@ -13,6 +13,7 @@ export const libraryKnowledge = (): Knowledge =>
     checks: json("checks"),
     observations: json("observations"),
     debris: json("debris"),
+    bench: json("bench"),
     repairs: json("repairs"),
     cautions: json("cautions"),
   });

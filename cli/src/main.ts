@@ -4,8 +4,10 @@ import { InputError } from "@gearsense/core/log";
 import { analyzeFile, describe, readBus } from "./analyze.ts";
 import { describeDiagnosis, diagnoseFile } from "./diagnose.ts";
 import {
+  countCauses,
   countLikelihoods,
   type EvaluatedPart,
+  evaluateAutopsies,
   evaluateCases,
   evaluateFolder,
   evaluateProof,
@@ -13,9 +15,11 @@ import {
 } from "./evaluate.ts";
 import { checkProcedureFile, describePlan, planFor } from "./procedures.ts";
 import { describeProof, proveFiles } from "./prove.ts";
+import { scopeToFolder } from "./scope.ts";
 import { listSimulation, simulateToFolder } from "./simulate.ts";
 import { describeUnit, readUnit } from "./units.ts";
 import { UsageError } from "./usage-error.ts";
+import { startVehicle, vehicleDefinition } from "./vehicle.ts";
 
 const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--json]
   findings of a scan log, plain or as gzip or zip; a bus capture needs the definition of its channels; UNIT is an id of the library or a unit file; --json prints the structure of docs/formats.md
@@ -24,8 +28,16 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
                      [--seed 1] [--vehicle 1] [--dialect plain] [--rate HZ] [--channels a,b,…]
   drives a made-up vehicle and writes log.csv, truth.json and codes.csv; faults may be several, none is healthy;
   without --rate the scan tool reads as fast as so many channels allow
+./gearsense simulate --scope PART --out DIR [--unit brae-p6] [--fault slow|stuck|no-current|missing-tooth|run-out] [--seed 1]
+  a scope at a solenoid or a speed sensor of the unit: writes scope.csv and truth.json
 ./gearsense simulate --list [--unit UNIT]
   names the faults with the parts that can have them, the drives and the dialects
+./gearsense vehicle [--unit brae-p6] [--fault KIND[@PART][:SEVERITY]]… [--drive mixed] [--port 4190] [--speed 1] [--seed 1]
+                    [--lost SHARE] [--busy SHARE] [--slow SHARE] [--ignition-off]
+  a made-up vehicle that is being driven, on a port of this machine: frames as lines of text, both ways (docs/formats.md); it answers
+  engine and transmission until it is stopped; shares over 0 up to 1 say how often frames get lost, it is busy, or asks for time
+./gearsense vehicle --definition [--unit brae-p6]
+  prints which identifier holds which channel
 ./gearsense diagnose EVIDENCE.json --unit UNIT [--json]
   suspects, next checks and repairs from a file of evidence (docs/formats.md); exit code 0 when judged, 2 on bad input
 ./gearsense prove BEFORE.csv… --after AFTER.csv… --unit UNIT [--json]
@@ -40,6 +52,9 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
   scores any folder of labelled logs (docs/formats.md) with the same measures
 ./gearsense evaluate proofs [--seed 1]
   compares drives of vehicles that were not repaired, and of some that were, and counts wrong verdicts
+./gearsense evaluate autopsies [--cases 300] [--seed 1] [--world 1]
+  units that were taken apart with a known cause, judged from what was written down; prints how often it was named;
+  --write counts what each cause shows, on others, into library/knowledge
 ./gearsense evaluate likelihoods [--cases 400] [--seed 1] [--only CLASS] [--write]
   counts on vehicles of the tuning set what drives show of each class of fault; --write puts it into library/knowledge
 ./gearsense unit check FILE.unit.json
@@ -82,6 +97,7 @@ function simulate(args: string[]): string {
       channels: { type: "string" },
       seed: { type: "string", default: "1" },
       vehicle: { type: "string" },
+      scope: { type: "string" },
     },
   });
   if (values.list) return listSimulation(values.unit);
@@ -91,6 +107,17 @@ function simulate(args: string[]): string {
     if (!(n >= low && n <= high)) throw new UsageError(`--${name} needs a number from ${low} to ${high}.`);
     return n;
   };
+  if (values.scope !== undefined) {
+    const [fault = "none", ...more] = values.fault;
+    if (more.length > 0) throw new UsageError("A recording of a scope shows one fault: name --fault once.");
+    return scopeToFolder({
+      unit: values.unit,
+      part: values.scope,
+      fault,
+      seed: number("seed", 0, 2 ** 31),
+      out: values.out,
+    });
+  }
   return simulateToFolder({
     unit: values.unit,
     faults: values.fault,
@@ -103,6 +130,53 @@ function simulate(args: string[]): string {
     seed: number("seed", 0, 2 ** 31),
     vehicleSeed: values.vehicle === undefined ? undefined : number("vehicle", 0, 2 ** 31),
   });
+}
+
+async function vehicle(args: string[], out: (line: string) => void): Promise<void> {
+  const { values } = parseArgs({
+    args,
+    options: {
+      unit: { type: "string", default: "brae-p6" },
+      fault: { type: "string", multiple: true, default: [] },
+      drive: { type: "string", default: "mixed" },
+      port: { type: "string", default: "4190" },
+      speed: { type: "string", default: "1" },
+      seed: { type: "string", default: "1" },
+      lost: { type: "string", default: "0" },
+      busy: { type: "string", default: "0" },
+      slow: { type: "string", default: "0" },
+      "ignition-off": { type: "boolean", default: false },
+      definition: { type: "boolean", default: false },
+    },
+  });
+  const number = (name: "port" | "speed" | "seed" | "lost" | "busy" | "slow", low: number, high: number) => {
+    const n = Number(values[name]);
+    if (!(n >= low && n <= high)) throw new UsageError(`--${name} needs a number from ${low} to ${high}.`);
+    return n;
+  };
+  if (values.definition) {
+    out(JSON.stringify(vehicleDefinition(values.unit), null, 1));
+    return;
+  }
+  const running = await startVehicle({
+    unit: values.unit,
+    faults: values.fault,
+    drive: values.drive,
+    seed: number("seed", 0, 2 ** 31),
+    port: number("port", 0, 65_535),
+    speed: number("speed", 0.1, 20),
+    device: {
+      lost: number("lost", 0, 1),
+      busy: number("busy", 0, 1),
+      slow: number("slow", 0, 1),
+      ignitionOff: values["ignition-off"],
+    },
+  });
+  out(`Vehicle ${running.vin} on 127.0.0.1:${running.port}; stop it with Ctrl-C. All of it is made up.`);
+  await new Promise<void>((resolve) => {
+    for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => resolve());
+  });
+  await running.close();
 }
 
 function unit(args: string[]): string {
@@ -169,13 +243,15 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
   if (values.json) throw new UsageError("--json belongs to ./gearsense evaluate folder.");
   const size = { cases: whole("cases", 1, 100_000), seed: whole("seed", 0, 2 ** 31) };
   if (part === "proofs" && more.length === 0) return evaluateProof(size.seed, tell);
+  if (part === "autopsies" && more.length === 0)
+    return values.write ? countCauses(size.cases) : evaluateAutopsies(size, Number(values.world[0] ?? 0));
   if (part === "likelihoods" && more.length === 0)
     return countLikelihoods({ ...size, write: values.write, only: values.only }, tell);
   if (values.write || values.only !== undefined)
     throw new UsageError("--write and --only belong to ./gearsense evaluate likelihoods.");
   if (more.length > 0 || (part !== undefined && part !== "logs" && part !== "jobs"))
     throw new UsageError(
-      'Name one part, "logs", "jobs", "folder", "proofs" or "likelihoods", or none for the first two.',
+      'Name one part, "logs", "jobs", "folder", "proofs", "autopsies" or "likelihoods", or none for the first two.',
     );
   const worlds = values.world.map((w) => {
     const n = Number(w);
@@ -237,6 +313,7 @@ export async function run(
     if (args.includes("--help")) out(HELP);
     else if (command === "analyze") out(analyze(args));
     else if (command === "simulate") out(simulate(args));
+    else if (command === "vehicle") await vehicle(args, out);
     else if (command === "unit") out(unit(args));
     else if (command === "procedure") out(procedure(args));
     else if (command === "plan") out(plan(args));

@@ -33,7 +33,7 @@ export interface SimulateOptions {
 }
 
 /** `KIND[@COMPONENT][:SEVERITY]`. @throws UsageError when it isn't one */
-function readFault(text: string): SimulatedFault {
+export function readFault(text: string): SimulatedFault {
   const parts = /^([a-z0-9-]+)(?:@([^\s]+?))?(?::([0-9.]+))?$/.exec(text);
   const severity = parts?.[3] === undefined ? undefined : Number(parts[3]);
   if (!parts?.[1] || (severity !== undefined && !(severity > 0 && severity <= 1)))
@@ -43,7 +43,7 @@ function readFault(text: string): SimulatedFault {
   return { kind: parts[1], component: parts[2], severity };
 }
 
-const choose = <T extends object>(what: string, name: string, from: T): keyof T => {
+export const choose = <T extends object>(what: string, name: string, from: T): keyof T => {
   if (!(name in from))
     throw new UsageError(`"${name}" isn’t a ${what}. Choose one of: ${Object.keys(from).join(", ")}.`);
   return name as keyof T;

@@ -322,6 +322,7 @@ export const AnalysisFile: z.ZodType<Analysis> = z
     loadReversals: z.array(z.object({ gear: z.string(), startS: n, vibrationRpm: n, torqueStepNm: maybe })),
     powerLosses: z.array(z.object({ startS: n, endS: n, vehicleKmh: n })).exactOptional(),
     gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
+    torqueCurve: z.array(z.tuple([n, n])).exactOptional(),
     pull: z.object({ share: n, seconds: n, startShare: maybe, couplingShare: maybe }).exactOptional(),
     idle: z.object({ usualRpm: n, dipRpm: n, neutralDipRpm: maybe, stops: n, seconds: n }).exactOptional(),
     neutral: z.object({ speedRatio: n, seconds: n }).exactOptional(),

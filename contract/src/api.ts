@@ -2,10 +2,20 @@ import type { DebrisKnowledge, Rung } from "@gearsense/core/observe";
 import type { Report } from "@gearsense/core/report";
 import type { Knowledge, OrderCosts } from "@gearsense/core/suspect";
 import { z } from "zod";
+import { Bench, BuildFile, Instruments, InstrumentsSave } from "./bench.ts";
 import { NewEntry, TypedBodies } from "./entries.ts";
 import { PlanView, Ways } from "./procedure-file.ts";
 import { Id, Span } from "./quantities.ts";
 import { ImportProfileFile, ReadingSchema } from "./reading-file.ts";
+import {
+  Link,
+  LinkAt,
+  RecordingEnd,
+  RecordingMark,
+  RecordingNow,
+  RecordingOfJob,
+  RecordingStart,
+} from "./recording.ts";
 import { ROUTES } from "./routes.ts";
 import { UnitFile } from "./unit-file.ts";
 
@@ -384,6 +394,72 @@ export const API = {
     summary: "Parts, material and fluid of the plan as CSV",
     role: "viewer",
     response: "bytes",
+  }),
+  bench: route({
+    ...ROUTES.bench,
+    summary: "What the bench of a job comes to: causes with their odds, contradictions, earlier builds",
+    role: "viewer",
+    response: Bench,
+  }),
+  buildPdf: route({
+    ...ROUTES.buildPdf,
+    summary: "The build record as PDF, with the drawn stack-ups",
+    role: "viewer",
+    query: z.object({ system: System }),
+    response: "bytes",
+  }),
+  buildFile: route({
+    ...ROUTES.buildFile,
+    summary: "The build as an open file",
+    role: "viewer",
+    response: BuildFile,
+  }),
+  instruments: route({
+    ...ROUTES.instruments,
+    summary: "How sure the shop's instruments are",
+    role: "viewer",
+    response: Instruments,
+  }),
+  saveInstruments: route({
+    ...ROUTES.saveInstruments,
+    summary: "Say how sure the shop's instruments are",
+    role: "technician",
+    body: InstrumentsSave,
+    response: Instruments,
+  }),
+  link: route({
+    ...ROUTES.link,
+    summary: "Who is at the other end of a link: number, codes, what can be recorded; only reads",
+    role: "technician",
+    query: LinkAt,
+    response: Link,
+  }),
+  recording: route({
+    ...ROUTES.recording,
+    summary: "The newest recording of a job, as it is now",
+    role: "viewer",
+    response: RecordingOfJob,
+  }),
+  startRecording: route({
+    ...ROUTES.startRecording,
+    summary: "Record a drive from a link",
+    role: "technician",
+    body: RecordingStart,
+    response: RecordingNow,
+  }),
+  markRecording: route({
+    ...ROUTES.markRecording,
+    summary: "Mark where something was felt, or name a mark",
+    role: "technician",
+    body: RecordingMark,
+    response: RecordingNow,
+  }),
+  endRecording: route({
+    ...ROUTES.endRecording,
+    summary: "End a recording and keep it as a log of the job, or drop it",
+    role: "technician",
+    body: RecordingEnd,
+    response: RecordingNow,
   }),
   cautions: route({
     ...ROUTES.cautions,

@@ -84,6 +84,7 @@ it("the knowledge keeps to its schemas and is sound", () => {
     checks: json("knowledge/checks.json"),
     observations: json("knowledge/observations.json"),
     debris: json("knowledge/debris.json"),
+    bench: json("knowledge/bench.json"),
     repairs: json("knowledge/repairs.json"),
     cautions: json("knowledge/cautions.json"),
   });

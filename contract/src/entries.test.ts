@@ -115,6 +115,21 @@ const bodies = {
     note: "",
     overridden: "",
   },
+  bench: {
+    place: "pack:TC",
+    title: "Third clutch, as it came out",
+    values: [
+      {
+        ...{ id: "plate-1", name: "Friction plate 1", unit: "mm", readings: [1.82, 1.83], instrument: "Micrometer" },
+        ...{ percent: 0, fixed: 0.006, from: 1.6 },
+      },
+    ],
+    looks: [{ id: "colour", name: "Colour", outcome: "black", label: "Black", pass: false }],
+    chosen: [
+      { id: "selective", name: "Ring 2.40 mm", sizeMm: 2.4, quantity: 1, costEach: 9, why: "nearest its target" },
+    ],
+    note: "",
+  },
   work: BODY.work(30),
   proof: {
     beforeLogId: "11111111-1111-4111-8111-111111111111",
@@ -180,6 +195,11 @@ describe("entries that a person writes", () => {
     ["felt", { ...bodies.felt, marks: [{ ...bodies.felt.marks[0], where: "fourth" }] }, /marks\.0\.where: a gear/],
     ["felt", { ...bodies.felt, marks: [{ ...bodies.felt.marks[0], outcome: "harsh" }] }, /marks\.0\.outcome/],
     ["decision", { ...bodies.decision, cures: 1.2 }, /cures/],
+    ["bench", { ...bodies.bench, place: "Pack TC" }, /place: a place of the bench such as pack:TC/],
+    ["bench", { ...bodies.bench, values: [{ ...bodies.bench.values[0], readings: [] }] }, /values\.0\.readings/],
+    ["bench", { ...bodies.bench, values: [{ ...bodies.bench.values[0], fixed: -1 }] }, /values\.0\.fixed/],
+    ["bench", { ...bodies.bench, chosen: [{ ...bodies.bench.chosen[0], sizeMm: 0 }] }, /chosen\.0\.sizeMm/],
+    ["bench", { ...bodies.bench, curve: [[1000]] }, /curve\.0/],
     ["retraction", { entryId: "e1", reason: "" }, /entryId/],
     ["note", { text: "x".repeat(2001) }, /text/],
   ])("%s is refused with place and reason", (kind, body, expected) => {

@@ -1,6 +1,7 @@
 export { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
 export type { ApiName, BodyOf, ResponseOf, RouteSpec } from "./api.ts";
 export { API } from "./api.ts";
+export { type BenchView, BuildFile, InstrumentFile, type InstrumentsView } from "./bench.ts";
 export type { NewEntryInput } from "./entries.ts";
 export { ComputedBodies, EntrySchema, NewEntry, SymptomSchema, TypedBodies } from "./entries.ts";
 export { EvidenceInput, type EvidenceInputFile } from "./evidence-file.ts";
@@ -12,6 +13,8 @@ export { jsonSchemaOf, openApiDocument, publishedSchema } from "./openapi.ts";
 export { MishapsFile, type PlanOfJob, PlanView, ProcedureFile, Ways, type WaysView } from "./procedure-file.ts";
 export type { ReadingInput, StoredReadingView } from "./reading-file.ts";
 export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";
+export type { LinkFileData, LinkView, RecordingStartInput, RecordingView } from "./recording.ts";
+export { LinkFile } from "./recording.ts";
 export { TrainParts, UnitFile, WrittenUnitFile } from "./unit-file.ts";
 export type {
   CatalogueView,

@@ -1,3 +1,4 @@
+import { type BenchKnowledge, LOOK_PLACES } from "@gearsense/core/knowledge";
 import {
   CHECK_WAYS,
   FAULT_GROUPS,
@@ -151,7 +152,13 @@ export const ChecksFile = z.object({
     }),
   ),
   instruments: z.array(
-    z.object({ id: z.string(), name: z.string(), percent: z.number().min(0), fixed: z.number().min(0) }),
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      percent: z.number().min(0),
+      fixed: z.number().min(0),
+      unit: z.string().max(16).optional(),
+    }),
   ),
   checks: z.array(
     z.object({
@@ -287,7 +294,45 @@ export const CautionsFile = z.object({
   holds: z.array(z.string()),
 });
 
-/** Puts the seven files of `library/knowledge` together. Throws a Zod error that names the place when one is malformed. */
+const shares = z.record(z.string(), z.number().positive().max(1));
+/** What is looked at on the bench, and what may have broken a unit. */
+export const BenchFile = z.object({
+  format: z.literal("gearsense-bench"),
+  version,
+  looks: z.array(
+    z.object({
+      id: z.string(),
+      of: z.enum(LOOK_PLACES),
+      name: z.string(),
+      options: z.array(z.object({ id: z.string(), label: z.string(), pass: z.boolean() })).min(2),
+      kinds: z.array(z.enum(["planetary", "dct-wet", "dct-dry"])).optional(),
+    }),
+  ),
+  converterFindings: z.array(
+    z.object({ look: z.string(), option: z.string(), did: z.string(), broke: z.array(z.string()).min(1) }),
+  ),
+  causes: z.array(
+    z.object({
+      id: z.string(),
+      title: z.string(),
+      weight: z.number().positive(),
+      remedy: z.string(),
+      again: z.string(),
+    }),
+  ),
+  signs: z.array(
+    z.object({
+      sign: z.string(),
+      title: z.string(),
+      outcomes: z.array(z.string()).min(2),
+      otherwise: shares,
+      rows: z.array(z.object({ causes: z.array(z.string()).min(1), p: shares, why: z.string().min(1) })),
+      counted: z.record(z.string(), z.object({ units: z.int().min(1), p: shares })).optional(),
+    }),
+  ),
+}) satisfies z.ZodType<BenchKnowledge>;
+
+/** Puts the eight files of `library/knowledge` together. Throws a Zod error that names the place when one is malformed. */
 export function parseKnowledge(files: {
   faults: unknown;
   evidence: unknown;
@@ -296,6 +341,7 @@ export function parseKnowledge(files: {
   debris: unknown;
   repairs: unknown;
   cautions: unknown;
+  bench: unknown;
 }): Knowledge {
   const faults = FaultsFile.parse(files.faults);
   const checks = ChecksFile.parse(files.checks);
@@ -313,6 +359,7 @@ export function parseKnowledge(files: {
     checks: checks.checks,
     rungs: ObservationsFile.parse(files.observations).rungs,
     debris: DebrisFile.parse(files.debris),
+    bench: BenchFile.parse(files.bench),
     repairs: repairs.repairs,
     fluidPerL: repairs.fluidPerL,
     filterCost: repairs.filterCost,

@@ -61,6 +61,84 @@ const few = <S extends z.ZodType<Record<string, unknown>>>(record: S, most: numb
   record.refine((r) => Object.keys(r).length <= most, `has over ${most} rows`) as S;
 const words = (max: number) => z.array(z.string().min(1).max(300)).max(max);
 
+const mm = z.number("millimetres are a number").positive().max(2000);
+/** From the smaller to the larger, both lengths. */
+const MmSpan = z.tuple([mm, mm]);
+const SelectivePart = z.object({
+  kind: z.enum(["ring", "plate", "shim", "washer"]),
+  sizesMm: z.array(mm).min(1).max(40),
+  toleranceMm: z.number().min(0).max(1),
+  costEach: z.number().min(0).max(10_000),
+});
+const PackLimits = z.object({
+  clearanceMm: Span,
+  frictionPlateMinMm: z.number().positive(),
+  steelPlateMinMm: z.number().positive(),
+  frictionPlateNewMm: mm.optional(),
+  steelPlateNewMm: mm.optional(),
+  steels: z.int().min(0).max(20).optional(),
+  depthMm: mm.optional(),
+  fixedPlates: z
+    .array(z.object({ name: z.string().min(1).max(60), thicknessMm: mm }))
+    .max(6)
+    .optional(),
+  selective: SelectivePart.optional(),
+  targetMm: mm.optional(),
+  innerRadiusMm: mm.optional(),
+  outerRadiusMm: mm.optional(),
+  friction: z.number().positive().max(1).optional(),
+  taperMostMm: mm.optional(),
+  springFreeMm: MmSpan.optional(),
+});
+const kpa = z.number().min(0).max(10_000);
+/** Windows of the bench that belong to no single pack. */
+const UnitBenchFile = z.object({
+  endPlays: z
+    .array(z.object({ id, name, windowMm: MmSpan, load: z.string().min(1).max(200), washer: SelectivePart }))
+    .max(8)
+    .optional(),
+  linePressure: z
+    .array(
+      z.object({
+        range: z.string().min(1).max(6),
+        idleKpa: z.tuple([kpa, kpa]),
+        stallKpa: z.tuple([kpa, kpa]).optional(),
+      }),
+    )
+    .max(10)
+    .optional(),
+  springTolerancePct: z.number().positive().max(50).optional(),
+  plateWearMostMm: mm.optional(),
+  orifices: z
+    .array(z.object({ id, name, diameterMm: mm }))
+    .max(40)
+    .optional(),
+  dualClutches: z
+    .array(
+      z.object({
+        clutch: id,
+        diaphragmMm: MmSpan,
+        packHeightMm: MmSpan,
+        freePlayMm: z.tuple([z.number().min(0), mm]),
+        touchKpaPerMm: z.number().min(-1000).max(1000),
+      }),
+    )
+    .max(4)
+    .optional(),
+  forkTravelMm: few(z.record(z.string(), MmSpan), 12).optional(),
+  breakInKm: z.number().min(0).max(5000).optional(),
+});
+const ConverterFitFile = z.object({
+  flexplateMm: MmSpan,
+  pilotDiameterMm: MmSpan,
+  pilotBoreMm: MmSpan,
+  pilotLengthMm: MmSpan,
+  pilotRoomMm: MmSpan,
+  pumpEngagedMm: MmSpan,
+  pumpEngagedLeastMm: mm,
+  boltCircleMm: mm,
+  padThreadMm: mm,
+});
 /** `*.unit.json`: what the program knows about one kind of transmission. */
 export const UnitFile = z
   .object({
@@ -88,13 +166,7 @@ export const UnitFile = z
           plates: z.int().min(1).optional(),
           joins: Joins.optional(),
           positions: few(z.record(z.string(), Joins), MOST.gears).optional(),
-          bench: z
-            .object({
-              clearanceMm: Span,
-              frictionPlateMinMm: z.number().positive(),
-              steelPlateMinMm: z.number().positive(),
-            })
-            .optional(),
+          bench: PackLimits.optional(),
           apply: z
             .object({
               areaCm2: z.number().positive(),
@@ -145,6 +217,7 @@ export const UnitFile = z
         drainedL: z.number().min(0).optional(),
         homeDepthMm: Span.optional(),
         pullUpMm: Span.optional(),
+        fit: ConverterFitFile.optional(),
       })
       .optional(),
     gearTrain: GearTrain.optional(),
@@ -262,6 +335,7 @@ export const UnitFile = z
       )
       .max(8)
       .optional(),
+    bench: UnitBenchFile.optional(),
     adaptations: z
       .array(z.object({ id, name, component: id, unit: z.string().max(12), newValue: z.number(), limits: Span }))
       .max(60)

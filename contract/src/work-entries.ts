@@ -53,6 +53,55 @@ export const WorkBodies = {
     odds: z.number().min(0).max(1).nullable(),
     note: Text(400),
   }),
+  bench: z.object({
+    place: z.string().regex(/^[a-z-]{2,30}(:[A-Za-z][\w-]{0,39})?$/, "a place of the bench such as pack:TC"),
+    title: Filled(120, "The place"),
+    values: z
+      .array(
+        z.object({
+          id: Filled(60, "The value"),
+          name: Filled(120, "The value"),
+          unit: z.string().max(16),
+          readings: z.array(z.number("a reading is a number")).min(1).max(50),
+          instrument: Filled(80, "The instrument"),
+          percent: z.number().min(0).max(100),
+          fixed: z.number().min(0).max(10_000),
+          temperatureC: z.number().min(-60).max(250).optional(),
+          from: z.number().optional(),
+          to: z.number().optional(),
+          asRead: z.boolean().optional(),
+        }),
+      )
+      .max(120),
+    looks: z
+      .array(
+        z.object({
+          id: Filled(60, "What was looked at"),
+          name: Filled(120, "What was looked at"),
+          outcome: Filled(60, "What was seen"),
+          label: Text(160),
+          pass: z.boolean().nullable(),
+        }),
+      )
+      .max(60),
+    chosen: z
+      .array(
+        z.object({
+          id: Filled(60, "The part"),
+          name: Filled(120, "The part"),
+          sizeMm: z.number().positive().max(500).nullable(),
+          quantity: z.number("a number").min(0).max(100),
+          costEach: z.number("a price is a number").min(0).max(1e5),
+          why: Text(300),
+        }),
+      )
+      .max(20),
+    curve: z
+      .array(z.tuple([z.number(), z.number()]))
+      .max(60)
+      .optional(),
+    note: Text(1000),
+  }),
   step: z.object({
     step: Filled(81, "The step"),
     title: Filled(120, "What the step is"),

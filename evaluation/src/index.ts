@@ -1,3 +1,4 @@
+export { type AutopsyScore, countedCauses, drawAutopsy, summariseAutopsies } from "./autopsies.ts";
 export type { CaseSet, EvaluationCase } from "./cases.ts";
 export { drawCase } from "./cases.ts";
 export { driveVehicle, recordVehicle } from "./drive-vehicle.ts";

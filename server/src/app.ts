@@ -9,6 +9,8 @@ import { pinoHttp } from "pino-http";
 import { mountAccounts } from "./accounts/routes.ts";
 import { sessionSecret, sessions } from "./accounts/session.ts";
 import { createAccountStore } from "./accounts/store.ts";
+import { mountBench } from "./bench/routes.ts";
+import { createBenchService } from "./bench/service.ts";
 import { mountCalendar } from "./calendar/routes.ts";
 import { poolState } from "./db/connect.ts";
 import { ShopScope } from "./db/shop-scope.ts";
@@ -29,6 +31,8 @@ import { createPlanningService } from "./planning/service.ts";
 import { mountProfiles } from "./profiles/routes.ts";
 import type { Queue } from "./queue/queue.ts";
 import { type Ask, atOnce, type Workers } from "./queue/work.ts";
+import { mountRecording } from "./recording/routes.ts";
+import { createRecordingService } from "./recording/service.ts";
 import { mountReports } from "./reports/routes.ts";
 import { createReportService } from "./reports/service.ts";
 import type { Threads } from "./threads/pool.ts";
@@ -64,23 +68,31 @@ export interface AppParts {
 /**
  * The services of the application, each a factory that is given a shop scope, and who does the work that they ask for.
  * @param ask - how work is asked for; undefined: it is done at once
+ * @param linkHosts - machines that a link to a vehicle may lead to
  */
-export function createServices(library: Library, threads: Threads, now: () => Date, ask?: Ask) {
+export function createServices(
+  library: Library,
+  threads: Threads,
+  now: () => Date,
+  { ask, linkHosts = [] }: { readonly ask?: Ask; readonly linkHosts?: readonly string[] } = {},
+) {
   const { analyse, judge, orders, unpackJob, drawPdf, ways, week } = threads;
   const asked = ask ?? atOnce(() => workers);
   const units = createUnitService(library, now);
-  const jobs = createJobService(units, library.procedures, now);
+  const jobs = createJobService(units, library.procedures, library.knowledge.bench, now);
   const logs = createLogService(jobs, units, analyse, asked, now);
   const judgement = createJudgementService(jobs, logs, library, judge, orders);
   const planning = createPlanningService(jobs, library, ways, week, now);
+  const bench = createBenchService(jobs, logs, library, now);
   const reports = createReportService(jobs, logs, judgement, library, drawPdf, asked, now);
+  const recordings = createRecordingService(jobs, logs, linkHosts, now);
   const transfer = createTransferService(jobs, unpackJob, asked, now);
   const workers: Workers = {
     analysis: (scope, task, attempt) => logs(scope).make(task, attempt),
     paper: (scope, task, attempt) => reports(scope).make(task, attempt),
     export: (scope, task, attempt) => transfer(scope).make(task, attempt),
   };
-  return { units, jobs, logs, judgement, planning, drawPdf, reports, transfer, workers };
+  return { units, jobs, logs, judgement, planning, bench, recordings, drawPdf, reports, transfer, workers };
 }
 export type Services = ReturnType<typeof createServices>;
 
@@ -175,7 +187,8 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mount(API.orders, async ({ scope, params, who, signal }) =>
     services.judgement(scope).orders(params.jobId, (await accounts.shop(who.shopId)).hourlyRate, signal),
   );
-  mount(API.knowledge, async () => library.knowledge);
+  mountBench(mount, services.bench, services.jobs, accounts, services.drawPdf, library);
+  mountRecording(mount, services.recordings.of);
   mount(API.catalogue, ({ scope, params }) => services.judgement(scope).catalogue(params.jobId));
   mount(API.proof, ({ scope, params, signal }) => services.judgement(scope).proof(params.jobId, signal));
   mount(API.work, async ({ scope, params }) => {

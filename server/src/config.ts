@@ -11,6 +11,8 @@ export interface Config {
   readonly metricsToken: string | undefined;
   /** proxies in front whose word on the client's address is taken: a number of hops, or addresses; undefined: none */
   readonly trustProxy: number | string | undefined;
+  /** machines that a link to a vehicle may lead to */
+  readonly linkHosts: readonly string[];
   /** folder of the built interface; undefined = API only */
   readonly webFolder: string | undefined;
 }
@@ -36,6 +38,10 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     host: "127.0.0.1",
     quiet: env.QUIET === "1",
     trustProxy: trustOf(env.TRUST_PROXY),
+    linkHosts: (env.LINK_HOSTS ?? "127.0.0.1")
+      .split(",")
+      .map((h) => h.trim())
+      .filter((h) => h !== ""),
     metricsToken: env.METRICS_TOKEN || undefined,
     demo: env.GEARSENSE_DEMO !== "0",
     webFolder: env.GEARSENSE_WEB ?? new URL("../../web/dist", import.meta.url).pathname,

@@ -43,7 +43,7 @@ async function main(): Promise<void> {
     ways: remembering(pool.ways),
     week: remembering(pool.week),
   };
-  const services = createServices(library, threads, now, queue.ask);
+  const services = createServices(library, threads, now, { ask: queue.ask, linkHosts: config.linkHosts });
   const scopeOf = (shopId: string) => new ShopScope(db, shopId);
   if (config.role !== "web") {
     queue.serve(services.workers, scopeOf);
@@ -74,6 +74,7 @@ async function main(): Promise<void> {
     server.close();
     server.closeIdleConnections();
     setTimeout(() => server.closeAllConnections(), 3000).unref();
+    await services.recordings.rest();
     await queue.close();
     await pool.close();
     await close();

@@ -1,5 +1,5 @@
 import type { Unit } from "@gearsense/core/unit";
-import { drawBuild, strayCodes } from "./build.ts";
+import { type Build, drawBuild, strayCodes } from "./build.ts";
 import type { StoredCode } from "./control/monitors.ts";
 import type { SimulatedFault } from "./faults/fault.ts";
 import { packsOf } from "./physics/hydraulics.ts";
@@ -29,6 +29,8 @@ export interface SimulationInput {
   readonly vehicleSeed?: number | undefined;
   /** family that the vehicle is drawn from, see {@link drawBuild}; 0 where left out */
   readonly world?: number | undefined;
+  /** clearance of packs as they were built, mm, by element; where left out, what the unit file sets them to */
+  readonly clearanceMm?: Readonly<Record<string, number>> | undefined;
   /** called once for each simulated second; `true` ends the drive there */
   readonly shouldStop?: ((doneS: number) => boolean) | undefined;
 }
@@ -62,7 +64,7 @@ const LEARNED_EVERY_S = 10;
 export const pollingRateHz = (channels: number, readingsPerS = READINGS_PER_S): number =>
   Math.max(1, Math.min(FASTEST_HZ, Math.floor(readingsPerS / Math.max(1, channels))));
 
-type Reader = (v: SimulatedVehicle) => number;
+export type Reader = (v: SimulatedVehicle) => number;
 
 /** What a scan tool records of a unit when nobody chooses, in the order of its columns. */
 export const usualChannels = (unit: Unit): string[] => channelsOf(unit).map(([id]) => id);
@@ -126,6 +128,16 @@ function channelsOf(unit: Unit): [string, Reader][] {
   ];
 }
 
+/** Every channel that can be read of a vehicle, learned values included, with how. */
+export const readersOf = (unit: Unit): [string, Reader][] => [...channelsOf(unit), ...learnedNow(unit)];
+
+/** Learned values as they stand now. */
+const learnedNow = (unit: Unit): [string, Reader][] =>
+  (unit.adaptations ?? []).map(({ id }): [string, Reader] => [
+    `adapt_${id}`,
+    (v) => v.controller.adaptation.read(unit, v.hydraulics.packs)[id] ?? Number.NaN,
+  ]);
+
 function chosenChannels({ unit, channels }: SimulationInput): [string, Reader][] {
   const usual = channelsOf(unit);
   if (!channels) return usual;
@@ -135,6 +147,17 @@ function chosenChannels({ unit, channels }: SimulationInput): [string, Reader][]
   if (wrong.length > 0 || channels.length === 0)
     throw new RangeError(`${unit.name} has no channel "${wrong[0] ?? ""}". Choose from: ${known.join(", ")}.`);
   return all.filter(([id]) => channels.includes(id));
+}
+
+/** A vehicle whose packs were set to other clearances: a piston that has further to go takes the longer to fill. */
+export function asBuilt(unit: Unit, build: Build, clearanceMm: Readonly<Record<string, number>> = {}): Build {
+  const share = packsOf(unit).map(({ id }) => {
+    const bench = unit.elements.find((e) => e.id === id)?.bench;
+    const built = clearanceMm[id];
+    if (built === undefined || !bench) return 1;
+    return built / (bench.targetMm ?? (bench.clearanceMm[0] + bench.clearanceMm[1]) / 2);
+  });
+  return { ...build, packFill: build.packFill.map((f, i) => f * (share[i] as number)) };
 }
 
 /**
@@ -151,7 +174,11 @@ export function runDrive(
   const { unit, seed, durationS } = input;
   const phases: readonly Phase[] = typeof input.profile === "string" ? PROFILES[input.profile] : input.profile;
   const channels = chosenChannels(input);
-  const build = drawBuild(packsOf(unit).length, input.vehicleSeed ?? seed, input.world);
+  const build = asBuilt(
+    unit,
+    drawBuild(packsOf(unit).length, input.vehicleSeed ?? seed, input.world),
+    input.clearanceMm,
+  );
   const polled = channels.filter(([id]) => !id.startsWith("adapt_")).length;
   const rateHz = input.rateHz ?? pollingRateHz(polled, build.readingsPerS);
   if (!(rateHz > 0 && rateHz <= HIGHEST_HZ))

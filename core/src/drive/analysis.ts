@@ -4,6 +4,7 @@ import type { Coverage } from "./coverage.ts";
 import type { HeatAnalysis } from "./driveline/heat.ts";
 import type { LoadReversal } from "./driveline/load-reversal.ts";
 import type { OscillationAnalysis } from "./driveline/oscillation.ts";
+import type { TorqueCurve } from "./driveline/torque-curve.ts";
 import type { CoolDown } from "./dual-clutch/cool-down.ts";
 import type { Launch } from "./dual-clutch/launches.ts";
 import type { PressureFollows } from "./dual-clutch/pressures.ts";
@@ -55,6 +56,8 @@ export interface Measured {
   /** of a dual clutch */
   readonly pressures: readonly PressureFollows[];
   readonly ripples: readonly Ripple[];
+  /** highest torque by engine speed */
+  readonly torqueCurve?: TorqueCurve | undefined;
 }
 
 export interface GearSpan {

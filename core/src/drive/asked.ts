@@ -41,13 +41,52 @@ export function notDrivenOf(asked: readonly AskedFor[], drives: readonly Analysi
   return [...new Set(missing)];
 }
 
+/** Seconds of a gear in one condition, and shifts as they were made: what a drive tells of itself while it is driven. */
+export interface DrivenSoFar {
+  readonly groups: readonly {
+    readonly gear: string;
+    readonly load: string;
+    readonly temperature: string;
+    readonly seconds: number;
+  }[];
+  readonly shifts: readonly {
+    readonly name: string;
+    readonly load?: number | undefined;
+    readonly fluidC?: number | undefined;
+  }[];
+}
+
+/** As {@link notDrivenOf}, of a drive that is under way; the speed that was asked for is not looked at. */
+export function notDrivenYet(asked: readonly AskedFor[], { groups, shifts }: DrivenSoFar): string[] {
+  const enough = (where: string | undefined, a: AskedFor): boolean => {
+    if (where?.includes("-")) return shifts.filter((s) => s.name === where && meetsShift(a, s)).length >= LEAST_SHIFTS;
+    const met = groups.filter(
+      (g) =>
+        (where === undefined || g.gear === where) &&
+        LOADS[a.load].includes(g.load) &&
+        TEMPERATURES[a.temperature].includes(g.temperature),
+    );
+    return met.reduce((s, g) => s + g.seconds, 0) >= LEAST_S;
+  };
+  const missing = asked.flatMap((a) =>
+    (a.where.length > 0 ? a.where : [undefined]).flatMap((where) => (enough(where, a) ? [] : [inWords(where, a)])),
+  );
+  return [...new Set(missing)];
+}
+
+function meetsShift(
+  { load, temperature }: AskedFor,
+  s: { readonly load?: number | undefined; readonly fluidC?: number | undefined },
+): boolean {
+  const warm =
+    temperature === "any" ||
+    (s.fluidC !== undefined && (temperature === "hot" ? s.fluidC >= HOT_C : s.fluidC < COLD_C));
+  return warm && LOADS[load].includes(loadBand(s.load));
+}
+
 function driven(where: string | undefined, asked: AskedFor, drives: readonly Analysis[]): boolean {
   if (where?.includes("-")) {
-    const warm = (c: number | undefined) =>
-      asked.temperature === "any" || (c !== undefined && (asked.temperature === "hot" ? c >= HOT_C : c < COLD_C));
-    const made = drives.flatMap((d) =>
-      d.shifts.filter((s) => s.name === where && warm(s.fluidC) && LOADS[asked.load].includes(loadBand(s.load))),
-    );
+    const made = drives.flatMap((d) => d.shifts.filter((s) => s.name === where && meetsShift(asked, s)));
     return made.length >= LEAST_SHIFTS;
   }
   let seconds = 0;

@@ -1,6 +1,6 @@
 import type { Unit } from "../unit/index.ts";
 import type { ConverterAnalysis } from "./converter/converter.ts";
-import type { HeldAnalysis } from "./gear/held.ts";
+import type { GearSummary, HeldGroup } from "./gear/held.ts";
 import type { Shift } from "./shift/shifts.ts";
 import type { Engagement } from "./standstill/standstill.ts";
 
@@ -23,12 +23,15 @@ export interface Coverage {
   readonly next: readonly string[];
 }
 
-/** The measures of a drive that tell what was driven. */
-interface Driven {
-  readonly held: HeldAnalysis;
-  readonly shifts: readonly Shift[];
-  readonly converter?: ConverterAnalysis | undefined;
-  readonly engagements: readonly Engagement[];
+/** What of the measures of a drive tells what was driven. */
+export interface Driven {
+  readonly held: {
+    readonly groups: readonly Pick<HeldGroup, "gear" | "load" | "temperature" | "seconds">[];
+    readonly gears: readonly Pick<GearSummary, "gear" | "seconds">[];
+  };
+  readonly shifts: readonly Pick<Shift, "name" | "from" | "to" | "completed" | "load">[];
+  readonly converter?: Pick<ConverterAnalysis, "byGear"> | undefined;
+  readonly engagements: readonly Pick<Engagement, "range">[];
 }
 
 const LOADS = ["coast", "light", "medium", "hard"] as const;

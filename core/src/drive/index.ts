@@ -25,6 +25,8 @@ export { type ElementLoads, FLUID_STEP_C } from "./gear/element-loads.ts";
 export type { GearSummary, HeldAnalysis, HeldGroup, SlipEpisode } from "./gear/held.ts";
 export type { Limp } from "./gear/limp.ts";
 export { limitsOf } from "./limits.ts";
+export type { LiveSpan, LiveState, LiveWarning } from "./live.ts";
+export { LiveDrive } from "./live.ts";
 export type { DriveEvidence, DriveSubject } from "./measure.ts";
 export { gearObservations, gearOutcomes, obtainedGears } from "./outcomes.ts";
 export type { Dropout } from "./sensors/dropouts.ts";

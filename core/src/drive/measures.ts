@@ -4,6 +4,7 @@ import { pull } from "./converter/pull.measure.ts";
 import { heat } from "./driveline/heat.measure.ts";
 import { loadReversals } from "./driveline/load-reversal.measure.ts";
 import { oscillation } from "./driveline/oscillation.measure.ts";
+import { torqueCurve } from "./driveline/torque-curve.measure.ts";
 import { coolDown } from "./dual-clutch/cool-down.measure.ts";
 import { launches } from "./dual-clutch/launches.measure.ts";
 import { pressures } from "./dual-clutch/pressures.measure.ts";
@@ -49,6 +50,7 @@ const LIST: { readonly [K in keyof Measured]: Measure<K> } = {
   adaptations,
   coastStops,
   reach,
+  torqueCurve,
 };
 
 export const MEASURES = Object.values(LIST) as readonly Measure[];

@@ -114,6 +114,34 @@ export interface MeasuredValue {
   readonly inside: number;
 }
 
+/** Repeated readings of one thing, with how sure their instrument was then and what they were held against. */
+export interface BenchValue {
+  readonly id: string;
+  readonly name: string;
+  readonly unit: string;
+  readonly readings: readonly number[];
+  readonly instrument: string;
+  /** of the instrument: standard uncertainty as a share of the reading, %, and fixed, in the unit */
+  readonly percent: number;
+  readonly fixed: number;
+  /** of the copper that was measured */
+  readonly temperatureC?: number | undefined;
+  readonly from?: number | undefined;
+  readonly to?: number | undefined;
+  /** taken as it stands though it looks like a reading in another unit */
+  readonly asRead?: boolean | undefined;
+}
+
+/** A part that was chosen on the bench. */
+export interface BenchChosen {
+  readonly id: string;
+  readonly name: string;
+  readonly sizeMm: number | null;
+  readonly quantity: number;
+  readonly costEach: number;
+  readonly why: string;
+}
+
 export interface EntryBodies {
   intake: {
     readonly complaint: string;
@@ -388,6 +416,25 @@ export interface EntryBodies {
   };
   /** when the owner was told that it is ready, local time "2026-11-30T16:30"; the odds as they stood then, 0…1 */
   promise: { readonly at: string; readonly odds: number | null; readonly note: string };
+  /** what was measured, seen and chosen at one place of the bench; a later word on the place stands for all of it */
+  bench: {
+    /** "pack:TC", "converter-fit", "cause" … */
+    readonly place: string;
+    readonly title: string;
+    readonly values: readonly BenchValue[];
+    readonly looks: readonly {
+      readonly id: string;
+      readonly name: string;
+      readonly outcome: string;
+      readonly label: string;
+      /** null: it is told, not judged */
+      readonly pass: boolean | null;
+    }[];
+    readonly chosen: readonly BenchChosen[];
+    /** full-load torque of the engine, [rpm, N·m] */
+    readonly curve?: readonly (readonly [number, number])[] | undefined;
+    readonly note: string;
+  };
   /** a step of the plan that is done */
   step: {
     /** "procedure/step" */
@@ -450,7 +497,18 @@ export const codeKey = ({ code, module }: Pick<EntryBodies["code"], "code" | "mo
 export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], unique: string): string {
   const b = body as Partial<
     Record<
-      "code" | "module" | "logId" | "checkId" | "about" | "rung" | "photoId" | "repairId" | "by" | "optionId" | "step",
+      | "code"
+      | "module"
+      | "logId"
+      | "checkId"
+      | "about"
+      | "rung"
+      | "photoId"
+      | "repairId"
+      | "by"
+      | "optionId"
+      | "step"
+      | "place",
       string
     >
   >;
@@ -475,6 +533,8 @@ export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], uniqu
       return `estimate:${b.optionId}`;
     case "caution":
       return `caution:${b.about}`;
+    case "bench":
+      return `bench:${b.place}`;
     case "step":
     case "tray":
       return `${kind}:${b.step}`;

@@ -27,6 +27,8 @@ export interface JobState {
   readonly decision: EntryOf<"decision"> | undefined;
   readonly plan: EntryOf<"plan"> | undefined;
   readonly steps: readonly EntryOf<"step">[];
+  /** by place */
+  readonly bench: readonly EntryOf<"bench">[];
   readonly trays: readonly EntryOf<"tray">[];
   readonly emptied: EntryOf<"emptied"> | undefined;
   /** in its order */
@@ -103,6 +105,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
     decision: all("decision")[0],
     plan: all("plan")[0],
     steps: all("step"),
+    bench: all("bench"),
     trays: all("tray"),
     emptied: all("emptied")[0],
     filling: all("filling"),

@@ -1,4 +1,6 @@
 export type {
+  BenchChosen,
+  BenchValue,
   Debris,
   DebrisKind,
   DutyKind,

@@ -1,4 +1,15 @@
 export type {
+  BenchKnowledge,
+  BenchLook,
+  Cause,
+  ConverterFinding,
+  LookOption,
+  LookPlace,
+  SignRow,
+  SignTable,
+} from "./bench-knowledge.ts";
+export { checkBenchKnowledge, LOOK_PLACES, signChance } from "./bench-knowledge.ts";
+export type {
   Access,
   CheckKind,
   ComponentKind,

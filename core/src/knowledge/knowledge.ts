@@ -1,5 +1,6 @@
 import type { DebrisKind, Symptom } from "../job/index.ts";
 import type { Unit } from "../unit/index.ts";
+import { type BenchKnowledge, checkBenchKnowledge } from "./bench-knowledge.ts";
 
 /**
  * The diagnostic knowledge as data, from `library/knowledge`: which faults a unit can have, what each piece of evidence
@@ -176,6 +177,8 @@ export interface Instrument {
   readonly percent: number;
   /** in the unit of the measure */
   readonly fixed: number;
+  /** what it reads; absent: shares and counts of several kinds */
+  readonly unit?: string | undefined;
 }
 
 /** One number of a check: what it has to show, and which outcome it speaks for. */
@@ -369,6 +372,7 @@ export interface Knowledge {
   /** of the first look */
   readonly rungs: readonly Rung[];
   readonly debris: DebrisKnowledge;
+  readonly bench: BenchKnowledge;
   readonly repairs: readonly RepairKind[];
   /** fluid, money a litre */
   readonly fluidPerL: number;
@@ -468,6 +472,7 @@ export function checkKnowledge(k: Knowledge): string[] {
     measured(`rungs.${r.id}`, r.measures, r.outcomes);
   }
   const tables = new Set(k.evidence.map((t) => t.evidence));
+  problems.push(...checkBenchKnowledge(k.bench).map((p) => `bench.${p}`));
   for (const d of k.debris.kinds)
     if (d.table !== null && !tables.has(d.table)) problems.push(`debris.${d.id}: no evidence table "${d.table}"`);
   const cured = new Set(k.repairs.flatMap((r) => r.cures.flatMap((c) => c.faults)));

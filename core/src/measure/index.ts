@@ -1,12 +1,15 @@
-export type { Judged, ReadMeasure, Window } from "./measure.ts";
+export type { Judged, ReadMeasure, Uncertain, Window } from "./measure.ts";
 export {
   copperAt20,
   judgeReadings,
+  meanOf,
   measuresFor,
+  oddsOf,
   outcomeOf,
   QUANTITIES,
   readingsIn,
   SURE_ENOUGH,
+  surePercent,
   uncertaintyOf,
   weightOf,
   windowOf,

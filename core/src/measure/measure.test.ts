@@ -128,7 +128,7 @@ describe("readings", () => {
     expect(at(20).outcome).toBe("out");
   });
   it("carry the instrument and the mean: root of the squares, s over √n", () => {
-    expect(uncertaintyOf({ id: "", name: "", percent: 3, fixed: 4 }, 100)).toBeCloseTo(5, 12);
+    expect(uncertaintyOf({ percent: 3, fixed: 4 }, 100)).toBeCloseTo(5, 12);
     const j = judgeReadings(clearance, window, feeler, [1.5, 1.56, 1.44]);
     expect(j.value).toBeCloseTo(1.5, 12);
     expect(j.uncertainty).toBeCloseTo(Math.hypot(0.03, 0.06 / Math.sqrt(3)), 9);
@@ -164,9 +164,9 @@ describe("readings", () => {
       ),
     );
   });
-  it("are refused when there are none or one is no number, and read out of a line", () => {
+  it("are refused when there are none or one isn’t a number, and read out of a line", () => {
     expect(() => judgeReadings(clearance, window, feeler, [])).toThrow(/no reading/);
-    expect(() => judgeReadings(clearance, window, feeler, [1, Number.NaN])).toThrow(/no number/);
+    expect(() => judgeReadings(clearance, window, feeler, [1, Number.NaN])).toThrow(/isn’t a number/);
     expect(readingsIn("1.52 1,55;1.50")).toEqual([1.52, 1.55, 1.5]);
     expect(readingsIn("  ")).toEqual([]);
     expect(readingsIn("1.5 mm")).toBeUndefined();

@@ -1,6 +1,6 @@
 import { errorFunction, mean, sampleStandardDeviation } from "simple-statistics";
 import type { Instrument, Measure } from "../knowledge/index.ts";
-import type { Quantity } from "../quantity/index.ts";
+import { percent, type Quantity } from "../quantity/index.ts";
 import { gearPressureKpa, PAPER_FRICTION, stallSpeedRpm, type Unit } from "../unit/index.ts";
 
 /** What a reading has to lie between; an end that is open has none. */
@@ -17,6 +17,7 @@ export const QUANTITIES: Readonly<Record<string, Quantity>> = {
   kPa: "pressure",
   "°C": "temperature-difference",
   l: "volume",
+  N·m: "torque",
   "kPa of vacuum": "vacuum",
 };
 
@@ -128,7 +129,7 @@ export function measuresFor(unit: Unit, measures: readonly Measure[], component:
 }
 
 /** How sure one reading of an instrument is: its share of the reading and its fixed part, root of the squares. */
-export const uncertaintyOf = (instrument: Instrument, reading: number): number =>
+export const uncertaintyOf = (instrument: Pick<Instrument, "percent" | "fixed">, reading: number): number =>
   Math.hypot((instrument.percent / 100) * reading, instrument.fixed);
 
 export interface Judged {
@@ -145,18 +146,51 @@ export interface Judged {
   readonly chance: number;
 }
 
+/** A chance in words: no reading is certain. */
+export const surePercent = (p: number): string => percent(Math.min(0.9999, Math.max(0.0001, p)));
+
 /** A verdict that is less sure than this is too close to call. */
 export const SURE_ENOUGH = 0.8;
 
 const normalCdf = (z: number): number =>
   z === Number.POSITIVE_INFINITY ? 1 : z === Number.NEGATIVE_INFINITY ? 0 : 0.5 * (1 + errorFunction(z / Math.SQRT2));
 
+/** A value with its standard uncertainty. */
+export interface Uncertain {
+  readonly value: number;
+  readonly uncertainty: number;
+}
+
 /**
- * Judges the readings of one measure. Uncertainty by the GUM (JCGM 100:2008): that of the instrument, which repeating does
- * not lower, and that of the mean, s/√n; both as standard deviations of a normal distribution.
+ * Mean of repeated readings. Uncertainty by the GUM (JCGM 100:2008): that of the instrument, which repeating does not lower,
+ * and that of the mean, s/√n; both as standard deviations of a normal distribution.
+ * @throws RangeError without a reading, or with one that isn’t a number
+ */
+export function meanOf(readings: readonly number[], instrument: Pick<Instrument, "percent" | "fixed">): Uncertain {
+  if (readings.length === 0) throw new RangeError("no reading");
+  if (readings.some((r) => !Number.isFinite(r))) throw new RangeError("a reading isn’t a number");
+  const value = mean([...readings]);
+  const spread = readings.length > 1 ? sampleStandardDeviation([...readings]) / Math.sqrt(readings.length) : 0;
+  return { value, uncertainty: Math.hypot(uncertaintyOf(instrument, value), spread) };
+}
+
+/** Chances that the true value lies below, within and above a window; they sum to one. @param uncertainty - 0: it is known */
+export function oddsOf(
+  value: number,
+  uncertainty: number,
+  { from, to }: Pick<Window, "from" | "to">,
+): { readonly below: number; readonly inside: number; readonly above: number } {
+  const under = (limit: number) => (uncertainty > 0 ? normalCdf((limit - value) / uncertainty) : Number(value < limit));
+  const below = from === undefined ? 0 : under(from);
+  const above = to === undefined ? 0 : uncertainty > 0 ? 1 - under(to) : Number(value > to);
+  return { below, inside: Math.max(0, 1 - below - above), above };
+}
+
+/**
+ * Judges the readings of one measure, see {@link meanOf} and {@link oddsOf}.
  * @param readings - at least one, in the unit of the measure
  * @param temperatureC - of the coil, where the measure asks for it
- * @throws RangeError without a reading, or with one that is no number
+ * @throws RangeError without a reading, or with one that isn’t a number
  */
 export function judgeReadings(
   measure: Measure,
@@ -165,16 +199,10 @@ export function judgeReadings(
   readings: readonly number[],
   temperatureC?: number,
 ): Judged {
-  if (readings.length === 0) throw new RangeError("no reading");
-  if (readings.some((r) => !Number.isFinite(r))) throw new RangeError("a reading is no number");
-  const raw = mean([...readings]);
-  const value = measure.copper && temperatureC !== undefined ? copperAt20(raw, temperatureC) : raw;
-  const spread = readings.length > 1 ? sampleStandardDeviation([...readings]) / Math.sqrt(readings.length) : 0;
-  const uncertainty = Math.hypot(uncertaintyOf(instrument, raw), spread);
-  const under = (limit: number) => normalCdf((limit - value) / uncertainty);
-  const below = window.from === undefined ? 0 : under(window.from);
-  const above = window.to === undefined ? 0 : 1 - under(window.to);
-  const inside = Math.max(0, 1 - below - above);
+  const raw = meanOf(readings, instrument);
+  const value = measure.copper && temperatureC !== undefined ? copperAt20(raw.value, temperatureC) : raw.value;
+  const { uncertainty } = raw;
+  const { below, inside, above } = oddsOf(value, uncertainty, window);
   const sides: readonly (readonly [string, number])[] = [
     [measure.inside, inside],
     [measure.below ?? measure.above ?? measure.inside, below],
@@ -230,7 +258,7 @@ export function windowText({ from, to }: Window, unit: string, digits = 2): stri
   return to === undefined ? "no limit" : `at most ${n(to)} ${unit}`;
 }
 
-/** Numbers out of a line of text: "5.1 5,2; 5.0". @returns undefined when something in it is no number */
+/** Numbers out of a line of text: "5.1 5,2; 5.0". @returns undefined when something in it isn’t a number */
 export function readingsIn(text: string): number[] | undefined {
   const words = text
     .trim()

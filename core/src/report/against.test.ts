@@ -2,7 +2,7 @@
 import { describe, expect, it } from "@jest/globals";
 import { type EntryBodies, type EntryKind, foldJob } from "../job/index.ts";
 import { madeEntry } from "../testing/index.ts";
-import { estimateAgainst, withExtras } from "./index.ts";
+import { estimateAgainst, withBench, withExtras } from "./index.ts";
 
 const labour = { kind: "labour", what: "Labour", quantity: 5, each: 70 } as const;
 const seal = { title: "Crankshaft rear seal renewed", parts: [{ name: "Seal", cost: 38 }], minutes: 25 };
@@ -16,6 +16,16 @@ describe("extras in an estimate", () => {
     ]);
     expect(withExtras(once, [seal], 70)).toEqual(once);
     expect(withExtras(once, [], 70)).toEqual([labour]);
+  });
+});
+
+describe("parts of the bench in an estimate", () => {
+  it("are there once however often, and go when they are chosen no more; extras stay", () => {
+    const ring = { name: "Ring 2.60 mm, Third clutch", quantity: 2, costEach: 9 };
+    const once = withBench(withExtras([labour], [seal], 70), [ring]);
+    expect(once.at(-1)).toEqual({ kind: "part", what: "Bench: Ring 2.60 mm, Third clutch", quantity: 2, each: 9 });
+    expect(withBench(once, [ring])).toEqual(once);
+    expect(withBench(once, [])).toEqual(withExtras([labour], [seal], 70));
   });
 });
 

@@ -1,3 +1,4 @@
+import type { ChosenPart } from "../bench/index.ts";
 import type { EstimateLine, JobState } from "../job/index.ts";
 import type { Extra } from "../procedure/index.ts";
 import { decidedOption } from "./agreed.ts";
@@ -16,6 +17,20 @@ export function withExtras(
     ...e.parts.map((p): EstimateLine => ({ kind: "part", what: `${OPEN}${p.name}`, quantity: 1, each: p.cost })),
   ]);
   return [...lines.filter((l) => !l.what.startsWith(OPEN)), ...added];
+}
+
+/** What a part chosen on the bench is called in the lines of an estimate. */
+const BENCH = "Bench: ";
+
+/** Lines of an estimate with the parts that the bench has chosen; what was put in before and is not chosen any more goes. */
+export function withBench(
+  lines: readonly EstimateLine[],
+  chosen: readonly Pick<ChosenPart, "name" | "quantity" | "costEach">[],
+): EstimateLine[] {
+  const added = chosen.map(
+    (c): EstimateLine => ({ kind: "part", what: `${BENCH}${c.name}`, quantity: c.quantity, each: c.costEach }),
+  );
+  return [...lines.filter((l) => !l.what.startsWith(BENCH)), ...added];
 }
 
 export interface Against {

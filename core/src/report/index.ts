@@ -1,6 +1,18 @@
-export { type Against, estimateAgainst, withExtras } from "./against.ts";
+export { type Against, estimateAgainst, withBench, withExtras } from "./against.ts";
 export type { Agreed } from "./agreed.ts";
 export { agreedPrice, decidedOption } from "./agreed.ts";
+export {
+  type BuildFileShape,
+  type BuildInput,
+  buildFile,
+  buildRecord,
+  drawingOf,
+  type EarlierBuild,
+  fitMeasured,
+  openMeasures,
+  placeSays,
+  readText,
+} from "./build-record.ts";
 export { buildEstimate, type EstimateInput } from "./estimate.ts";
 export { feltOf } from "./felt.ts";
 export { type JobCardInput, jobCard, type PartLine, partsList } from "./job-card.ts";

@@ -1,7 +1,9 @@
+import { aftercareOf, chosenParts, type StackDrawing, UNKNOWN_CAUSE } from "../bench/index.ts";
 import type { Analysis, Comparison, FeltProof, Finding } from "../drive/index.ts";
 import { feltSentence } from "../drive/index.ts";
 import { deltaE2000, fillState } from "../fluid/index.ts";
 import { type EntryBodies, type JobState, type MeasuredValue, SYMPTOM_WORDS } from "../job/index.ts";
+import type { Cause } from "../knowledge/index.ts";
 import { QUANTITIES } from "../measure/index.ts";
 import { feltText } from "../observe/index.ts";
 import { formatQuantity, formatRange, percent, toDisplay, type UnitSystem, unitLabel } from "../quantity/index.ts";
@@ -25,6 +27,8 @@ export interface ReportInput {
   /** what a road test without a log proved, complaint by complaint */
   readonly felt?: readonly FeltProof[] | undefined;
   readonly ranking: Ranking | undefined;
+  /** of the library, for what would break it again */
+  readonly causes?: readonly Cause[] | undefined;
   readonly system: UnitSystem;
   readonly standingCaution: string;
 }
@@ -39,6 +43,8 @@ export interface ReportSection {
   readonly title: string;
   readonly paragraphs: readonly string[];
   readonly table?: ReportTable | undefined;
+  /** stack-ups, drawn to scale under the paragraphs */
+  readonly drawings?: readonly StackDrawing[] | undefined;
 }
 
 /** One pair of bars of the before/after picture. */
@@ -132,6 +138,28 @@ export function beforeAfterBars(comparison: Comparison, system: UnitSystem): Bef
     .filter((b) => b.unit === "rpm")
     .sort((a, b) => Math.abs(b.before) - Math.abs(a.before))
     .slice(0, 8);
+}
+
+/** What was chosen, what broke the unit and would again, and how it is driven at first. */
+function benchParagraphs({ state, unit, system, causes = [] }: ReportInput): (string | false | undefined)[] {
+  const parts = chosenParts(state);
+  const cause = state.bench.find((e) => e.body.place === "cause");
+  const named = cause?.body.looks.find((l) => l.id === "cause");
+  const known = causes.find((c) => c.id === named?.outcome);
+  const { breakInKm, watch } = aftercareOf(unit, state);
+  return [
+    state.bench.length > 0 &&
+      `Measured and seen at ${state.bench.filter((e) => e.body.place !== "cause").length} places; every value stands in the build record.`,
+    parts.length > 0 && `Chosen by measure: ${parts.map((p) => `${p.quantity} × ${p.name}`).join("; ")}.`,
+    named &&
+      (named.outcome === UNKNOWN_CAUSE
+        ? "What broke it could not be told from what was found."
+        : `What broke it: ${named.label}.${cause?.body.note ? ` ${cause.body.note}` : ""}`),
+    known && `What would break it again: ${known.again}`,
+    breakInKm !== undefined &&
+      `Drive it gently for the first ${formatQuantity(breakInKm, "distance", system).text}: no full pedal, no towing.`,
+    watch.length > 0 && `To be watched: ${watch.join("; ")}.`,
+  ];
 }
 
 /** The report of a job: a view of its timeline and of what was computed from its logs. Pure; times come in as text. */
@@ -284,6 +312,7 @@ export function buildReport(input: ReportInput): Report {
       !decision.body.levelKnown && "Decided without a recorded fluid level.",
     ]);
   }
+  add("bench", "On the bench", benchParagraphs(input));
   if (state.work.length > 0) {
     const parts = state.work.flatMap((w) => w.body.parts);
     const minutes = state.work.reduce((s, w) => s + w.body.minutes, 0);

@@ -29,6 +29,7 @@ export function libraryKnowledge(): Knowledge {
     checks: json("knowledge/checks.json").checks,
     rungs: json("knowledge/observations.json").rungs,
     debris: json("knowledge/debris.json"),
+    bench: json("knowledge/bench.json"),
     repairs: repairs.repairs,
     fluidPerL: repairs.fluidPerL,
     filterCost: repairs.filterCost,

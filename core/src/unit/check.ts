@@ -1,4 +1,5 @@
 import { checkLimp, checkTrain } from "./check-train.ts";
+import { meanRadiusMm } from "./friction.ts";
 import { nodesOf } from "./train.ts";
 import { gearCode, SHIFT_VALVES, type Unit } from "./unit.ts";
 
@@ -74,6 +75,13 @@ export function checkUnit(unit: Unit): UnitProblem[] {
       if (!solenoidIds.has(id)) say(`solenoidChart.${gear}.${id}`, "no such solenoid");
     }
   }
+  unit.elements.forEach((e, i) => {
+    for (const reason of packProblems(e)) say(`elements.${i}.bench`, reason);
+  });
+  for (const [i, c] of (unit.bench?.dualClutches ?? []).entries())
+    if (!elementIds.has(c.clutch)) say(`bench.dualClutches.${i}.clutch`, `no element "${c.clutch}"`);
+  for (const fork of Object.keys(unit.bench?.forkTravelMm ?? {}))
+    if (!elementIds.has(fork)) say(`bench.forkTravelMm.${fork}`, `no element "${fork}"`);
   unit.neutral?.forEach((id, i) => {
     if (!elementIds.has(id)) say(`neutral.${i}`, `no element "${id}"`);
   });
@@ -141,5 +149,48 @@ export function checkUnit(unit: Unit): UnitProblem[] {
     if (!name.split("-").every((g) => unit.gears.some((x) => x.name === g)))
       say(`usual.shifts.${name}`, `there is no shift "${name}"`);
   if (unit.kind === "planetary" && !unit.converter) say("converter", "a planetary unit needs a converter");
+  return problems;
+}
+
+/** New plates and the middle selective part may leave a clearance so far outside its window, mm: castings differ. */
+const BUILT_MM = 0.15;
+/** Radii and mean radius of a file agree within this share. */
+const RADIUS_SHARE = 0.01;
+
+/** What of a pack's bench data does not go together. */
+function packProblems({ bench: b, apply, plates }: Unit["elements"][number]): string[] {
+  if (!b) return [];
+  const problems: string[] = [];
+  if (b.clearanceMm[0] >= b.clearanceMm[1]) problems.push("the clearance window runs from the smaller to the larger");
+  if (b.frictionPlateNewMm !== undefined && b.frictionPlateNewMm <= b.frictionPlateMinMm)
+    problems.push("a new friction plate is thicker than the least one");
+  if (b.steelPlateNewMm !== undefined && b.steelPlateNewMm < b.steelPlateMinMm)
+    problems.push("a new steel is not thinner than the least one");
+  if (b.targetMm !== undefined && (b.targetMm < b.clearanceMm[0] || b.targetMm > b.clearanceMm[1]))
+    problems.push("the target lies inside the clearance window");
+  const { innerRadiusMm: inner, outerRadiusMm: outer } = b;
+  if (inner !== undefined && outer !== undefined) {
+    if (outer <= inner) problems.push("the outer radius is larger than the inner one");
+    else if (apply) {
+      const mean = meanRadiusMm(inner, outer);
+      if (Math.abs(mean / apply.meanRadiusMm - 1) > RADIUS_SHARE)
+        problems.push(`its radii give a mean radius of ${mean.toFixed(1)} mm, the file says ${apply.meanRadiusMm}`);
+    }
+  }
+  if (
+    b.depthMm !== undefined &&
+    b.frictionPlateNewMm !== undefined &&
+    b.steelPlateNewMm !== undefined &&
+    b.selective &&
+    plates
+  ) {
+    const stack =
+      plates * b.frictionPlateNewMm +
+      (b.steels ?? plates) * b.steelPlateNewMm +
+      (b.fixedPlates ?? []).reduce((s, f) => s + f.thicknessMm, 0);
+    const left = b.selective.sizesMm.map((s) => (b.depthMm as number) - stack - s);
+    if (!left.some((c) => c >= b.clearanceMm[0] - BUILT_MM && c <= b.clearanceMm[1] + BUILT_MM))
+      problems.push("with new plates no selective part brings the clearance into its window");
+  }
   return problems;
 }

@@ -8,6 +8,12 @@ export const PAPER_FRICTION = 0.13;
 export const slipPowerW = (torqueNm: number, slipRpm: number): number =>
   (Math.abs(torqueNm * slipRpm) * 2 * Math.PI) / 60;
 
+/** Mean radius of a friction ring: R_m = ⅔·(Ro³ − Ri³)/(Ro² − Ri²), even pressure. @throws RangeError when outer is not larger */
+export function meanRadiusMm(innerMm: number, outerMm: number): number {
+  if (!(innerMm >= 0 && outerMm > innerMm)) throw new RangeError("the outer radius is larger than the inner one");
+  return ((2 / 3) * (outerMm ** 3 - innerMm ** 3)) / (outerMm ** 2 - innerMm ** 2);
+}
+
 /**
  * Torque that a pack can hold, N·m: T = z·μ·F·r, z friction faces (two a plate), F piston force less the return spring.
  * @returns 0 below the pressure that overcomes the spring

@@ -34,6 +34,46 @@ describe("library units", () => {
   });
 });
 
+describe("a pack on the bench", () => {
+  const with1 = (bench: object) => {
+    const elements = planetary.elements.map((e) => (e.id === "TC" ? { ...e, bench: { ...e.bench, ...bench } } : e));
+    return checkUnit({ ...planetary, elements } as Unit).map((p) => `${p.path}: ${p.reason}`);
+  };
+  const b = planetary.elements.find((e) => e.id === "TC")?.bench;
+  it.each([
+    [{ frictionPlateNewMm: b?.frictionPlateMinMm }, /elements\.1\.bench: a new friction plate is thicker/],
+    [{ steelPlateNewMm: (b?.steelPlateMinMm ?? 0) - 0.01 }, /a new steel is not thinner/],
+    [{ clearanceMm: [1.8, 0.9] }, /from the smaller to the larger/],
+    [{ targetMm: (b?.clearanceMm[1] ?? 0) + 0.01 }, /the target lies inside/],
+    [{ outerRadiusMm: b?.innerRadiusMm }, /outer radius is larger/],
+    [{ innerRadiusMm: (b?.innerRadiusMm ?? 0) - 3 }, /its radii give a mean radius of 78\.\d mm, the file says 80/],
+    // seven rings from 1.8 to 3.0 mm: with the deepest drum yet the thickest leaves 1.95, a hair more is too much
+    [{ depthMm: 19.8 + 3 + 1.951 }, /no selective part brings the clearance into its window/],
+    [{ depthMm: 19.8 + 1.8 + 0.749 }, /no selective part/],
+  ])("%j is named", (bench, says) => {
+    expect(with1(bench).join("; ")).toMatch(says);
+  });
+  it.each([
+    [{ steelPlateNewMm: b?.steelPlateMinMm, depthMm: undefined }],
+    [{ targetMm: b?.clearanceMm[1] }],
+    [{ depthMm: 19.8 + 3 + 1.949 }],
+    [{ depthMm: 19.8 + 1.8 + 0.751 }],
+  ])("%j goes together", (bench) => {
+    expect(with1(bench)).toEqual([]);
+  });
+  it("names clutches and forks that are not there", () => {
+    const bench = {
+      ...dual.bench,
+      dualClutches: [{ ...dual.bench?.dualClutches?.[0], clutch: "K9" }],
+      forkTravelMm: { F99: [8, 9] },
+    };
+    expect(checkUnit({ ...dual, bench } as unknown as Unit).map((p) => p.path)).toEqual([
+      "bench.dualClutches.0.clutch",
+      "bench.forkTravelMm.F99",
+    ]);
+  });
+});
+
 describe("checkUnit names place and reason", () => {
   const broken = (patch: (u: Unit) => object): string[] =>
     checkUnit({ ...planetary, ...patch(planetary) } as Unit).map((p) => `${p.path}: ${p.reason}`);

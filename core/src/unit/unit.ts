@@ -28,11 +28,100 @@ export interface Element {
   readonly apply?: ApplyPiston | undefined;
 }
 
-/** Limits of a pack at the bench; wear limits, not new ones. */
+/** Limits of a pack at the bench, and what it is built of. Least thicknesses are wear limits; the others are of new parts. */
 export interface BenchLimits {
   readonly clearanceMm: readonly [number, number];
   readonly frictionPlateMinMm: number;
   readonly steelPlateMinMm: number;
+  readonly frictionPlateNewMm?: number | undefined;
+  readonly steelPlateNewMm?: number | undefined;
+  /** how many steels; absent: as many as friction plates */
+  readonly steels?: number | undefined;
+  /** inside the drum, from where the plates lie to the far side of the groove of the selective part, mm */
+  readonly depthMm?: number | undefined;
+  /** plates that are neither: apply plate, backing plate */
+  readonly fixedPlates?: readonly { readonly name: string; readonly thicknessMm: number }[] | undefined;
+  readonly selective?: SelectivePart | undefined;
+  /** what the clearance is set to; absent: the middle of its window */
+  readonly targetMm?: number | undefined;
+  /** of the friction ring */
+  readonly innerRadiusMm?: number | undefined;
+  readonly outerRadiusMm?: number | undefined;
+  /** friction coefficient it is laid out for */
+  readonly friction?: number | undefined;
+  /** between the points of one plate */
+  readonly taperMostMm?: number | undefined;
+  /** free length of the return springs */
+  readonly springFreeMm?: readonly [number, number] | undefined;
+}
+
+/** A part that comes in steps of thickness, to set a clearance or an end play with. */
+export interface SelectivePart {
+  readonly kind: "ring" | "plate" | "shim" | "washer";
+  readonly sizesMm: readonly number[];
+  /** a size is true to ± this much, mm */
+  readonly toleranceMm: number;
+  readonly costEach: number;
+}
+
+/** Windows of the bench that belong to no single pack. */
+export interface UnitBench {
+  readonly endPlays?:
+    | readonly {
+        readonly id: string;
+        readonly name: string;
+        readonly windowMm: readonly [number, number];
+        /** which way it is pushed before the dial is set to nought, and pulled after */
+        readonly load: string;
+        readonly washer: SelectivePart;
+      }[]
+    | undefined;
+  /** line pressure by range: at idle and at stall, warm, kPa */
+  readonly linePressure?:
+    | readonly {
+        readonly range: string;
+        readonly idleKpa: readonly [number, number];
+        readonly stallKpa?: readonly [number, number] | undefined;
+      }[]
+    | undefined;
+  /** free length of a spring of the valve body may differ from that of its tray by this share, % */
+  readonly springTolerancePct?: number | undefined;
+  /** how deep a check ball may have worn into the separator plate, mm */
+  readonly plateWearMostMm?: number | undefined;
+  readonly orifices?:
+    | readonly { readonly id: string; readonly name: string; readonly diameterMm: number }[]
+    | undefined;
+  /** of the dual clutches: height of piston and diaphragm over the hub, and free play at the release bearing, mm */
+  readonly dualClutches?:
+    | readonly {
+        readonly clutch: string;
+        readonly diaphragmMm: readonly [number, number];
+        readonly packHeightMm: readonly [number, number];
+        readonly freePlayMm: readonly [number, number];
+        /** touch point moves by so much as the pack wears by one millimetre, kPa/mm */
+        readonly touchKpaPerMm: number;
+      }[]
+    | undefined;
+  readonly forkTravelMm?: Readonly<Record<string, readonly [number, number]>> | undefined;
+  /** gently driven after linings were renewed, km */
+  readonly breakInKm?: number | undefined;
+}
+
+/** Where the converter meets engine and unit, in mm; each with the span its maker allows. */
+export interface ConverterFit {
+  /** engine side: from the face of the bell to the flexplate's pads, towards the unit */
+  readonly flexplateMm: readonly [number, number];
+  readonly pilotDiameterMm: readonly [number, number];
+  readonly pilotBoreMm: readonly [number, number];
+  /** how long the pilot is, and how far it may go into the crankshaft before its step lands */
+  readonly pilotLengthMm: readonly [number, number];
+  readonly pilotRoomMm: readonly [number, number];
+  /** how deep the hub or its lugs sit in the pump when it is home, and how much has to be left when it is pulled up */
+  readonly pumpEngagedMm: readonly [number, number];
+  readonly pumpEngagedLeastMm: number;
+  readonly boltCircleMm: number;
+  /** how deep the threads of the pads are */
+  readonly padThreadMm: number;
 }
 
 export interface ApplyPiston {
@@ -151,6 +240,7 @@ export interface Converter {
   readonly homeDepthMm?: readonly [number, number] | undefined;
   /** how far it comes forward to the flexplate once the unit is on, mm */
   readonly pullUpMm?: readonly [number, number] | undefined;
+  readonly fit?: ConverterFit | undefined;
 }
 
 export const PAN_SEALS = ["gasket", "moulded", "sealant", "sealant-and-gasket"] as const;
@@ -259,6 +349,7 @@ export interface Unit {
   readonly trays?:
     | readonly { readonly id: string; readonly name: string; readonly cells: readonly TrayCell[] }[]
     | undefined;
+  readonly bench?: UnitBench | undefined;
   readonly adaptations?: readonly Adaptation[] | undefined;
   readonly relearn?: readonly RelearnProcedure[] | undefined;
 }

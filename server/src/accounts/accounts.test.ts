@@ -110,6 +110,9 @@ describe("another shop", () => {
       const path = route.path.replace(":jobId", job.id).replace(":logId", ID).replace(":photoId", ID);
       const bodies: Record<string, object> = {
         [API.addEntry.path]: { kind: "note", body: { text: "hello" }, baseSeq: 0 },
+        [API.startRecording.path]: { host: "127.0.0.1", port: 1, channels: ["engine_rpm"], role: "before" },
+        [API.markRecording.path]: { id: ID, name: "" },
+        [API.endRecording.path]: { wanted: "drop" },
         [API.analyseLog.path]: {
           mapping: [
             { column: 0, channel: null, unit: null },
@@ -119,6 +122,7 @@ describe("another shop", () => {
       };
       const queries: Record<string, object> = {
         [API.uploadLog.path]: { fileName: "a.csv", role: "before", bytes: 2 },
+        [API.link.path]: { host: "127.0.0.1", port: 1 },
         [API.uploadPhoto.path]: { photoId: ID, about: "pan" },
       };
       const query = queries[route.path] ?? { system: "metric" };

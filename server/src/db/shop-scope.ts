@@ -14,7 +14,10 @@ export type ShopTable =
   | "job_number"
   | "write_key"
   | "work_output"
-  | "shop_setup";
+  | "shop_setup"
+  | "shop_instruments"
+  | "recording"
+  | "recording_piece";
 
 /**
  * The one place where queries are bound to a shop. Stores are given a scope and never the database: what they read or

@@ -1,8 +1,17 @@
 // Guards: the demo is judged as anybody's job is: its stages are those of its timeline, and what was put into its logs is
 // what the judgement names.
 import { readFileSync } from "node:fs";
-import type { JobSummaryView, JobView, ProofView, SuspectsView } from "@gearsense/contract";
-import { elementsIn } from "@gearsense/core/unit";
+import {
+  type BenchView,
+  BuildFile,
+  type JobSummaryView,
+  type JobView,
+  type ProofView,
+  type SuspectsView,
+} from "@gearsense/contract";
+import { factorSays, fitConverter } from "@gearsense/core/bench";
+import { fitMeasured } from "@gearsense/core/report";
+import { type Converter, elementsIn, stallFactor, type Unit } from "@gearsense/core/unit";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import type { Knex } from "knex";
 import { connect } from "../db/connect.ts";
@@ -59,6 +68,10 @@ describe("demo", () => {
     ["0428", "work"],
     ["0429", "work"],
     ["0430", "work"],
+    ["0431", "proof"],
+    ["0432", "proof"],
+    ["0433", "proof"],
+    ["0434", "closed"],
   ])("job %s stands at %s", (number, stage) => {
     expect(jobs.get(number)?.stage).toBe(stage);
   });
@@ -108,6 +121,42 @@ describe("demo", () => {
     );
     const capture = await get<JobView>("0426", "");
     expect(capture.entries.some((e) => e.kind === "log" && e.body.fileName.endsWith(".log"))).toBe(true);
+  });
+  it("holds builds: a ring chosen, a converter machined until it fits, a higher stall proved by its launches, K2 worn and K1 good", async () => {
+    const file = async (n: string) => BuildFile.parse(await get(n, "/build.json"));
+    const places = async (n: string) => Object.fromEntries((await file(n)).places.map((p) => [p.place, p]));
+    const rebuilt = await places("0431");
+    expect([rebuilt["pack:TC"]?.state, rebuilt["pack:HC"]?.state, rebuilt["pack-in:TC"]?.state]).toEqual([
+      "fail",
+      "pass",
+      "pass",
+    ]);
+    expect(rebuilt["pack-in:TC"]?.chosen).toMatchObject([{ name: "Ring 2.60 mm, Third clutch (2–4)" }]);
+    const lorry = await get<JobView>("0432", "");
+    const fits = lorry.entries.flatMap((e) =>
+      e.kind === "bench" && e.body.place === "converter-fit"
+        ? [fitConverter((lorry.unit as Unit).converter as Converter, fitMeasured(e.body.values)).lines[0]?.text]
+        : [],
+    );
+    expect(fits).toEqual([
+      expect.stringMatching(/^Bottoms out by 0\.8 mm: shorten the spacer by 3\.8 mm/),
+      "Comes forward 3.0 mm, as it should.",
+    ]);
+    const { factor } = await get<BenchView>("0433", "/bench");
+    const rated = stallFactor(((await get<JobView>("0433", "")).unit as Unit).converter as Converter);
+    const [before, after] = [factor.before?.factor ?? 0, factor.after?.factor ?? 0];
+    // the old converter of this vehicle is not quite as its file rates it; the new one is as much off
+    expect(factorSays(after, (before * 2450) / 2100, before)).toBe("as-predicted");
+    expect(Math.abs(before / rated - 1)).toBeLessThan(0.12);
+    const dual = await places("0434");
+    expect([dual["pack:K1"]?.state, dual["pack:K2"]?.state]).toEqual(["pass", "fail"]);
+    for (const [n, cause] of [
+      ["0431", "low-pressure"],
+      ["0434", "slipping-long"],
+    ] as const) {
+      expect((await file(n)).cause?.id).toBe(cause);
+      expect((await get<BenchView>(n, "/bench")).causes.slice(0, 3).map((c) => c.id)).toContain(cause);
+    }
   });
   it.each(["0416", "0418"])(
     "job %s: every finding from before is gone in the second log, and none is new",

@@ -2,12 +2,13 @@ import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { Readable } from "node:stream";
 import { type NewJobInput, type Role, TypedBodies } from "@gearsense/contract";
+import { benchPlaces, packSummary, placeOf } from "@gearsense/core/bench";
 import { type EntryBodies, foldJob } from "@gearsense/core/job";
 import { openLog, proposeMapping } from "@gearsense/core/log";
 import { limitOf, type PlanStep, planOf } from "@gearsense/core/procedure";
 import { dayNumber, dayOf, type ShopSetup, weekday } from "@gearsense/core/schedule";
 import { checkEntry, chosenOption, decisionEntry, generateChecks } from "@gearsense/core/suspect";
-import type { Unit } from "@gearsense/core/unit";
+import type { Converter, Unit } from "@gearsense/core/unit";
 import {
   captureDefinition,
   DIALECTS,
@@ -66,9 +67,23 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
         startFluidC: number;
         faults: SimulatedFault[];
       };
+      /** another converter than the unit file’s is in it by then */
+      readonly converter?: Partial<Converter>;
       readonly style: Partial<ExportStyle>;
       /** as this scan tool writes it, instead; a capture comes with its definition */
       readonly dialect?: DialectName;
+    }
+  | {
+      readonly do: "bench";
+      readonly place: string;
+      readonly readings?: Readonly<Record<string, readonly number[]>>;
+      readonly looks?: Readonly<Record<string, string>>;
+      /** takes the selective part that the readings call for */
+      readonly choose?: boolean;
+      readonly curve?: readonly (readonly [number, number])[];
+      /** of the place of the cause */
+      readonly cause?: string;
+      readonly note?: string;
     }
   | {
       readonly do: "check";
@@ -168,6 +183,68 @@ const valuesOf = (unit: Unit, step: PlanStep) =>
     return { id, name, value: quantity === "choice" ? (options?.[0] ?? "") : String(Math.round(middle * 100) / 100) };
   });
 
+/** What somebody would have written down at a place of the bench: its own windows and usual instruments. */
+function benchBody(
+  unit: Unit,
+  { bench, instruments }: Library["knowledge"],
+  step: Extract<Step, { do: "bench" }>,
+): EntryBodies["bench"] {
+  const place = placeOf(benchPlaces(unit, bench), step.place);
+  if (!place) throw new Error(`demo: ${unit.name} has no place "${step.place}"`);
+  const values = place.measures.flatMap((m) => {
+    const readings = step.readings?.[m.id];
+    if (!readings) return [];
+    const by = instruments.find((i) => i.id === m.instrument) ?? { name: "Maker’s data", percent: 1, fixed: 0 };
+    return [
+      {
+        ...{
+          id: m.id,
+          name: m.name,
+          unit: m.unit,
+          readings,
+          instrument: by.name,
+          percent: by.percent,
+          fixed: by.fixed,
+        },
+        ...(m.copper ? { temperatureC: 22 } : {}),
+        ...(m.from === undefined ? {} : { from: m.from }),
+        ...(m.to === undefined ? {} : { to: m.to }),
+      },
+    ];
+  });
+  const looks = place.looks.flatMap((l) => {
+    const option = l.options.find((o) => o.id === step.looks?.[l.id]);
+    return option ? [{ id: l.id, name: l.name, outcome: option.id, label: option.label, pass: option.pass }] : [];
+  });
+  const cause = bench.causes.find((c) => c.id === step.cause);
+  const element = unit.elements.find((e) => e.id === place.about);
+  const selection = step.choose && element ? packSummary(element, values).selection : undefined;
+  const part = element?.bench?.selective;
+  if (step.choose && (!part || !selection || selection.kind === "none"))
+    throw new Error(`demo: nothing fits at ${step.place}`);
+  return {
+    place: place.id,
+    title: place.title,
+    values,
+    looks: cause ? [{ id: "cause", name: place.title, outcome: cause.id, label: cause.title, pass: null }] : looks,
+    chosen:
+      part && element && selection && selection.kind !== "none"
+        ? [
+            {
+              id: "selective",
+              name: `${part.kind[0]?.toUpperCase()}${part.kind.slice(1)} ${selection.best.sizesMm.map((s) => s.toFixed(2)).join(" and ")} mm, ${element.name}`,
+              sizeMm: selection.best.sizesMm[0] ?? null,
+              quantity: selection.best.sizesMm.length,
+              costEach: part.costEach,
+              why: `${selection.best.clearanceMm.toFixed(2)} mm`,
+            },
+          ]
+        : [],
+    ...(step.curve ? { curve: step.curve } : {}),
+    note: step.note ?? "",
+  };
+}
+
 async function loadJob(
   scope: ShopScope,
   demo: Scenario["shops"][number]["jobs"][number],
@@ -193,7 +270,9 @@ async function loadJob(
         break;
       }
       case "log": {
-        const { columns } = simulateDrive({ unit, ...step.simulate });
+        const driven =
+          step.converter && unit.converter ? { ...unit, converter: { ...unit.converter, ...step.converter } } : unit;
+        const { columns } = simulateDrive({ unit: driven, ...step.simulate });
         const style = step.dialect ? DIALECTS[step.dialect] : { ...PLAIN_STYLE, ...step.style };
         const bytes = step.dialect
           ? Buffer.from(exportLog(columns, style))
@@ -217,6 +296,11 @@ async function loadJob(
           },
           author,
         );
+        break;
+      }
+      case "bench": {
+        const body = TypedBodies.bench.parse(benchBody(unit, library.knowledge, step)) as EntryBodies["bench"];
+        await jobs.append(id, author, "bench", body, "typed", undefined);
         break;
       }
       case "photo": {

@@ -16,10 +16,12 @@ import {
   slotOf,
   untouched,
 } from "@gearsense/core/job";
+import type { BenchKnowledge } from "@gearsense/core/knowledge";
 import { checkAgainstUnit } from "@gearsense/core/observe";
 import type { Procedure } from "@gearsense/core/procedure";
 import { type EarlierWork, earlierWork } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
+import { checkBench, checkCause } from "../bench/check.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
 import type { UnitService } from "../units/service.ts";
@@ -75,7 +77,12 @@ const noUnit = (unitId: string, field: string) =>
   });
 
 /** Jobs and what is written on their timelines. */
-export function createJobService(units: UnitService, procedures: readonly Procedure[], now: () => Date) {
+export function createJobService(
+  units: UnitService,
+  procedures: readonly Procedure[],
+  bench: BenchKnowledge,
+  now: () => Date,
+) {
   return (scope: ShopScope) => {
     const jobs = createJobStore(scope);
     const record = async (jobId: string): Promise<JobRecord> => {
@@ -263,6 +270,7 @@ export function createJobService(units: UnitService, procedures: readonly Proced
         const body = input.body as EntryBodies[typeof input.kind];
         const to = input.kind === "identity" ? await unitFor(input.body, unit) : undefined;
         if (!to) refuseImplausible(input.kind, body, unit);
+        if (input.kind === "bench") checkBench(unit, bench, body as EntryBodies["bench"]);
         await checkReferences(scope, jobId, input.kind, body);
         await scope.transaction(async (trx) => {
           const before = writeKey && (await createJobStore(trx).writtenBefore(writeKey, jobId, now()));
@@ -274,6 +282,7 @@ export function createJobService(units: UnitService, procedures: readonly Proced
               "idempotency-key: it was used for a write on another job. Nothing was stored; send it with a key of its own.",
             );
           await append(jobId, author, input.kind, body, "typed", input.baseSeq, trx, (entries) => {
+            checkCause(entries, input);
             checkFilling(unit, entries, input);
             checkPlan(procedures, unit, entries, input);
           });

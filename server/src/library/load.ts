@@ -35,6 +35,7 @@ export function loadLibrary(): Library {
     checks: json("knowledge/checks.json"),
     observations: json("knowledge/observations.json"),
     debris: json("knowledge/debris.json"),
+    bench: json("knowledge/bench.json"),
     repairs: json("knowledge/repairs.json"),
     cautions: json("knowledge/cautions.json"),
   });

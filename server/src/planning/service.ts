@@ -1,4 +1,5 @@
 import type { PlanOfJob, WaysView, WeekView } from "@gearsense/contract";
+import { chosenParts } from "@gearsense/core/bench";
 import { foldJob, type JobState } from "@gearsense/core/job";
 import {
   type Conditions,
@@ -69,6 +70,18 @@ function inOwnMinutes(
   });
   return { plan: { ...plan, steps }, own };
 }
+
+/** Parts that were chosen on the bench, for the parts list. */
+const benchLines = (state: JobState): PartLine[] =>
+  chosenParts(state).map((c) => ({
+    kind: "part",
+    name: c.name,
+    quantity: c.quantity,
+    unit: "piece",
+    alwaysNew: false,
+    each: c.costEach,
+    steps: ["Bench"],
+  }));
 
 /** The minute that the shop's clock shows, "2026-11-30T08:00". */
 export function clock(now: Date): string {
@@ -195,7 +208,7 @@ export function createPlanningService(
         const prices = new Map(library.procedures.flatMap((p) => (p.extra?.parts ?? []).map((x) => [x.name, x.cost])));
         return {
           number: record.number,
-          parts: partsList(record.unit, plan, prices),
+          parts: [...partsList(record.unit, plan, prices), ...benchLines(state)],
           card: jobCard({
             jobNumber: record.number,
             vehicle: record.vehicle,

@@ -1,5 +1,6 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
+import type { DrawnPart, StackDrawing } from "@gearsense/core/bench";
 import type { BeforeAfterBar, Report, ReportTable } from "@gearsense/core/report";
 import * as fontkit from "fontkit";
 import PDFDocument from "pdfkit";
@@ -124,6 +125,7 @@ export function renderPdf(report: Report, pictures: ReadonlyMap<string, Buffer> 
       write("text", 10, INK, p, { width });
       doc.moveDown(0.2);
     }
+    for (const drawing of section.drawings ?? []) stackUp(doc, pen, drawing, width, room);
     if (section.table && section.table.rows.length > 0) table(doc, pen, section.table, width, bottom);
     if (section.id === "photos") photos(doc, pen, report, pictures, width, room);
     if (section.id === "proof" && report.bars.length > 0) bars(doc, pen, report.bars, width, room);
@@ -191,6 +193,58 @@ function table(doc: PDFKit.PDFDocument, pen: Pen, t: ReportTable, width: number,
   };
   draw(t.columns, "label", 10, QUIET);
   for (const row of t.rows) draw(row, "text", 9, INK);
+}
+
+const STACK_ROW = 34;
+const STACK_NAME = 58;
+const STACK_FILL: Readonly<Record<DrawnPart["kind"], string>> = {
+  friction: "#8c6a4a",
+  steel: "#9aa3ad",
+  fixed: "#c9c3b4",
+  selective: "#2f4a66",
+  gap: "#ffffff",
+  room: "#e3ded1",
+  take: "#9aa3ad",
+  overlap: ORANGE,
+};
+/** A part is named inside when it is wide enough for so many points a letter. */
+const LETTER = 4.4;
+
+/** A stack-up to scale: a row for each side, parts as boxes with their thickness under them. */
+function stackUp(
+  doc: PDFKit.PDFDocument,
+  pen: Pen,
+  drawing: StackDrawing,
+  width: number,
+  room: (h: number) => void,
+): void {
+  room(drawing.rows.length * STACK_ROW + 34);
+  doc.moveDown(0.3);
+  const caption = pen.with("text", drawing.caption);
+  doc.fontSize(9).fillColor(INK).text(caption, MARGIN, undefined, { width });
+  const scale = (width - STACK_NAME) / drawing.lengthMm;
+  for (const row of drawing.rows) {
+    const y = doc.y + 3;
+    const name = pen.with("label", row.name);
+    doc
+      .fontSize(9)
+      .fillColor(QUIET)
+      .text(name, MARGIN, y + 3, { width: STACK_NAME - 4, lineBreak: false });
+    for (const part of row.parts) {
+      const x = MARGIN + STACK_NAME + part.fromMm * scale;
+      const w = Math.max(0.4, part.mm * scale);
+      doc.rect(x, y, w, 16).fillAndStroke(STACK_FILL[part.kind], INK);
+      const size = pen.with("text", part.mm.toFixed(2));
+      if (w > LETTER * size.length)
+        doc
+          .fontSize(7.5)
+          .fillColor(INK)
+          .text(size, x, y + 18, { width: w, align: "center", lineBreak: false });
+    }
+    doc.y = y + STACK_ROW - 6;
+    doc.x = MARGIN;
+  }
+  doc.moveDown(0.4);
 }
 
 const PHOTOS_IN_A_ROW = 3;

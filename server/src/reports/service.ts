@@ -124,6 +124,7 @@ export function createReportService(
         comparison: first && second ? compareDrives(before, after, state.intake?.body.symptoms ?? []) : undefined,
         felt: feltOf(state),
         ranking,
+        causes: library.knowledge.bench.causes,
         system,
         standingCaution: library.knowledge.standingCaution,
       });

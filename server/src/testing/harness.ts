@@ -106,7 +106,10 @@ export async function applicationOn(
   const now = more.now ?? (() => new Date());
   const queue = await openQueue(url, { role: "all", log: SILENT });
   const judge = remembering(inline.judge);
-  const services = createServices(library, { ...inline, judge }, now, queue.ask);
+  const services = createServices(library, { ...inline, judge }, now, {
+    ask: queue.ask,
+    linkHosts: ["127.0.0.1"],
+  });
   queue.serve(services.workers, (shopId) => new ShopScope(db, shopId));
   const { app, close } = await createApp({
     db,
@@ -125,6 +128,7 @@ export async function applicationOn(
     app,
     renew: () => renewAged(db, services.logs, queue),
     close: async () => {
+      await services.recordings.rest();
       await queue.close();
       await close();
     },

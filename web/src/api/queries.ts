@@ -1,4 +1,11 @@
-import type { JobView, NewEntryInput, VehiclesQueryView } from "@gearsense/contract";
+import type {
+  InstrumentsView,
+  JobView,
+  NewEntryInput,
+  RecordingStartInput,
+  RecordingView,
+  VehiclesQueryView,
+} from "@gearsense/contract";
 import {
   keepPreviousData,
   type QueryClient,
@@ -29,6 +36,9 @@ export const keys = {
   plan: (id: string, of: string) => ["job", id, "plan", of] as const,
   ways: (id: string, of: string) => ["job", id, "ways", of] as const,
   week: ["week"] as const,
+  bench: (id: string, seq: number | undefined) => ["job", id, "bench", seq] as const,
+  instruments: ["instruments"] as const,
+  recording: (id: string) => ["recording", id] as const,
   report: (id: string, system: string, seq: number | undefined) => ["job", id, "report", system, seq] as const,
 };
 
@@ -115,6 +125,34 @@ export function useWays(jobId: string, wanted: boolean) {
     placeholderData: keepOfJob(jobId),
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
+  });
+}
+/** What the bench comes to: causes, contradictions, earlier builds. */
+export function useBench(jobId: string) {
+  const seq = useSeq(jobId);
+  return useQuery({
+    queryKey: keys.bench(jobId, seq),
+    queryFn: ({ signal }) => call("bench", { params: { jobId }, signal }),
+    enabled: seq !== undefined,
+    placeholderData: keepOfJob(jobId),
+  });
+}
+/** The shop's instruments, to be changed. */
+export const useInstruments = (wanted: boolean) =>
+  useQuery({
+    queryKey: keys.instruments,
+    queryFn: ({ signal }) => call("instruments", { signal }),
+    enabled: wanted,
+  });
+export function useSaveInstruments() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { instruments: InstrumentsView["instruments"]; baseSeq: number }) =>
+      call("saveInstruments", { body }),
+    onSuccess: (made) => {
+      client.setQueryData(keys.instruments, made);
+      return client.invalidateQueries({ queryKey: ["knowledge"] });
+    },
   });
 }
 /** Who is where with which job from now on. */
@@ -231,6 +269,58 @@ export async function takeJob(client: QueryClient, job: JobView): Promise<void> 
   if (before && before.unitId !== job.unitId)
     for (const what of ["analysis", "analyses"]) void client.invalidateQueries({ queryKey: ["job", job.id, what] });
   void client.invalidateQueries({ queryKey: keys.jobs });
+}
+
+const LIVE_MS = 500;
+const SETTLED_MS = 10_000;
+/** The newest recording of a job, twice a second while it runs. */
+export const useRecording = (jobId: string) =>
+  useQuery({
+    queryKey: keys.recording(jobId),
+    queryFn: async ({ signal }) => (await call("recording", { params: { jobId }, signal })).recording,
+    refetchInterval: ({ state }) => (state.data?.state === "open" ? LIVE_MS : SETTLED_MS),
+    // the screen beside the driver may be dark, and the recording goes on
+    refetchIntervalInBackground: false,
+  });
+/** Who is at the other end of a link; asked when somebody says so. */
+export const useLookAtLink = (jobId: string) =>
+  useMutation({
+    mutationFn: (at: { host: string; port: number }) => call("link", { params: { jobId }, query: at }),
+    retry: false,
+  });
+/** Begins, marks and ends a recording of a job. */
+export function useRecorder(jobId: string) {
+  const client = useQueryClient();
+  const take = async ({ recording }: { recording: RecordingView }) => {
+    await client.cancelQueries({ queryKey: keys.recording(jobId) });
+    client.setQueryData(keys.recording(jobId), recording);
+  };
+  return {
+    start: useMutation({
+      mutationFn: (body: RecordingStartInput) => call("startRecording", { params: { jobId }, body }),
+      onSuccess: take,
+    }),
+    // a mark that the network kept back goes later, and says how long ago it was felt
+    mark: useMutation({
+      mutationFn: ({ id, name, feltAtMs }: { id: string; name: string; feltAtMs: number }) =>
+        call("markRecording", {
+          params: { jobId },
+          body: { id, name, agoS: Math.max(0, (performance.now() - feltAtMs) / 1000) },
+        }),
+      retry: (_, error) => error instanceof ApiFailure && error.passes,
+      retryDelay: 1000,
+      onSuccess: take,
+    }),
+    end: useMutation({
+      mutationFn: (wanted: "keep" | "drop") => call("endRecording", { params: { jobId }, body: { wanted } }),
+      onSuccess: async (ended) => {
+        await take(ended);
+        // the log, its marks and its analysis stand on the timeline now
+        await client.invalidateQueries({ queryKey: keys.job(jobId) });
+      },
+      onError: () => client.invalidateQueries({ queryKey: keys.recording(jobId) }),
+    }),
+  };
 }
 
 /** Appends an entry to a job's timeline. A stale one comes back as ApiFailure "stale" with what stands there now. */

@@ -1,5 +1,6 @@
+import { chosenParts } from "@gearsense/core/bench";
 import type { EntryBodies, EstimateLine } from "@gearsense/core/job";
-import { decidedOption, withExtras } from "@gearsense/core/report";
+import { decidedOption, withBench, withExtras } from "@gearsense/core/report";
 import { sumsOf } from "@gearsense/core/suspect";
 import { Plus, Trash2 } from "lucide-react";
 import { urlOf } from "../api/client.ts";
@@ -85,7 +86,8 @@ export function Estimate({
   const { data: session } = useSession();
   const taken = plan?.extras.filter((e) => e.taken) ?? [];
   const rate = parsed.find((l) => l.kind === "labour")?.each ?? session?.shop.hourlyRate ?? 0;
-  const together = withExtras(parsed as EstimateLine[], taken, rate);
+  const chosen = chosenParts(state);
+  const together = withBench(withExtras(parsed as EstimateLine[], taken, rate), chosen);
   const missing = plan !== undefined && JSON.stringify(together) !== JSON.stringify(parsed);
   const field = "min-h-11 w-full border border-field bg-panel px-2";
   return (
@@ -115,9 +117,12 @@ export function Estimate({
         <Notice
           tone="plain"
           title={
-            taken.length > 0
-              ? `Taken while it is open: ${taken.map((e) => e.title).join(", ")}`
-              : "Nothing is taken any more while it is open"
+            [
+              taken.length > 0 ? `Taken while it is open: ${taken.map((e) => e.title).join(", ")}` : "",
+              chosen.length > 0 ? `Chosen on the bench: ${chosen.map((c) => c.name).join(", ")}` : "",
+            ]
+              .filter(Boolean)
+              .join(". ") || "Nothing is taken any more while it is open, and nothing chosen on the bench"
           }
           actions={<Button onClick={() => form.set({ lines: together.map(textOf) })}>Bring the lines up to it</Button>}
         />

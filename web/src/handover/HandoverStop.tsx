@@ -1,5 +1,7 @@
-import { type EntryBodies, untouched } from "@gearsense/core/job";
+import { aftercareOf, causeMissing } from "@gearsense/core/bench";
+import { type EntryBodies, type JobState, untouched } from "@gearsense/core/job";
 import { fromDisplay, toDisplay, unitLabel } from "@gearsense/core/quantity";
+import type { Unit } from "@gearsense/core/unit";
 import { Download, FileText, Plus, Printer, Trash2 } from "lucide-react";
 import { Link } from "react-router";
 import { urlOf } from "../api/client.ts";
@@ -16,6 +18,18 @@ type FollowUp = Handover["followUps"][number];
 const LINK =
   "label inline-flex min-h-11 items-center gap-2 rounded-sm border border-field bg-panel px-4 hover:border-ink";
 
+/** What a build asks to be looked at: when it is run in, and what to watch. */
+function watched(unit: Unit, state: JobState, odometerKm: number): FollowUp[] {
+  const { breakInKm, watch } = aftercareOf(unit, state);
+  const dueKm = breakInKm === undefined ? null : odometerKm + breakInKm;
+  return [
+    ...(breakInKm === undefined
+      ? []
+      : [{ what: "After the break-in: level, leaks, learned values", dueOn: null, dueKm }]),
+    ...watch.map((what) => ({ what, dueOn: null, dueKm })),
+  ];
+}
+
 /** Report, follow-ups, and the end of the job. */
 export default function HandoverStop() {
   const { job, state, mayEdit } = useJob();
@@ -27,8 +41,11 @@ export default function HandoverStop() {
     state.handover?.body ?? {
       remarks: "",
       // what the fluid plan asks for, or the least
-      followUps: state.fluidPlan?.body.followUps.map(({ what, dueOn, dueKm }) => ({ what, dueOn, dueKm })) ?? [
-        { what: "Level recheck", dueOn: null, dueKm: null },
+      followUps: [
+        ...(state.fluidPlan?.body.followUps.map(({ what, dueOn, dueKm }) => ({ what, dueOn, dueKm })) ?? [
+          { what: "Level recheck", dueOn: null, dueKm: null },
+        ]),
+        ...watched(job.unit as Unit, state, job.odometerKm),
       ],
     },
   );
@@ -47,7 +64,12 @@ export default function HandoverStop() {
         title="Hand-over"
         actions={
           mayEdit && (
-            <Button tone="primary" type="submit" disabled={form.pending || untouched(state)} data-primary>
+            <Button
+              tone="primary"
+              type="submit"
+              disabled={form.pending || untouched(state) || causeMissing(state)}
+              data-primary
+            >
               Hand over and close
             </Button>
           )
@@ -64,6 +86,15 @@ export default function HandoverStop() {
               Record a decision
             </Link>{" "}
             first; “nothing is wrong” is one too.
+          </Notice>
+        )}
+        {causeMissing(state) && !state.handover && (
+          <Notice tone="caution" title="What broke it has no answer yet">
+            Something on the bench failed.{" "}
+            <Link className="underline" to={`/jobs/${job.id}/bench?at=cause`}>
+              Say what broke it, or that it is not known
+            </Link>
+            ; then hand over.
           </Notice>
         )}
         {!state.proof && !untouched(state) && !state.handover && (
@@ -85,6 +116,12 @@ export default function HandoverStop() {
             <FileText aria-hidden="true" className="size-5" />
             Report as PDF
           </a>
+          {state.bench.length > 0 && (
+            <a href={urlOf("buildPdf", { jobId: job.id }, { system })} className={LINK} download>
+              <FileText aria-hidden="true" className="size-5" />
+              Build record
+            </a>
+          )}
           <a href={urlOf("exportJob", { jobId: job.id })} className={LINK} download>
             <Download aria-hidden="true" className="size-5" />
             Whole job with its raw logs (zip)

@@ -20,6 +20,7 @@ const STOPS: Record<StopId, React.LazyExoticComponent<() => React.ReactNode>> = 
   suspects: lazy(() => import("../suspects/SuspectsStop.tsx")),
   decide: lazy(() => import("../decide/DecideStop.tsx")),
   work: lazy(() => import("../work/WorkStop.tsx")),
+  bench: lazy(() => import("../bench/BenchStop.tsx")),
   proof: lazy(() => import("../proof/ProofStop.tsx")),
   handover: lazy(() => import("../handover/HandoverStop.tsx")),
 };

@@ -103,6 +103,15 @@ export function entrySummary(e: Entry, system: UnitSystem): string {
         ...(overridden ? [`hold overridden: ${overridden}`] : []),
       ].join("; ");
     }
+    case "bench":
+      return [
+        `bench: ${e.body.title}`,
+        e.body.values.length > 0 ? `${e.body.values.length} measured` : "",
+        ...e.body.looks.filter((l) => l.pass !== true).map((l) => `${l.name} ${l.label}`),
+        ...e.body.chosen.map((c) => `chosen ${c.name}`),
+      ]
+        .filter(Boolean)
+        .join(", ");
     case "work":
       return `work: ${e.body.text} (${e.body.minutes} min)`;
     case "road-test":

@@ -11,6 +11,11 @@ const level = (state: Parameters<typeof BODY.level>[0]) => entry("level", BODY.l
 const log = (role: "before" | "after") => entry("log", BODY.log(role));
 const analysis = (role: "before" | "after", findings: number) => entry("analysis", BODY.analysis(role, findings));
 const work = (minutes: number) => entry("work", BODY.work(minutes));
+const bench = (place: string, pass: boolean) =>
+  entry("bench", {
+    ...{ place, title: place, values: [], chosen: [], note: "" },
+    looks: [{ id: "colour", name: "Colour of the linings", outcome: "x", label: "Black", pass }],
+  });
 const stop = (entries: Entry[], id: string, share?: number) =>
   stopsOf(foldJob(entries), share, "metric").find((s) => s.id === id);
 
@@ -35,6 +40,8 @@ describe("stops", () => {
     ],
     ["suspects", () => [log("before"), analysis("before", 3)], { state: "in hand", figure: "62 %" }],
     ["work", () => [work(90), work(45)], { state: "done", figure: "2.3 h" }],
+    ["bench", () => [bench("pack:TC", false)], { state: "in hand", figure: "1 place" }],
+    ["bench", () => [bench("pack:TC", true), bench("cooler", true)], { state: "done", figure: "2 places" }],
     ["proof", () => [work(5)], { state: "in hand", figure: "" }],
   ])("%s", (id, entries, expected) => {
     const s = stop(entries(), id, 0.62);
@@ -53,6 +60,7 @@ describe("entries in one line", () => {
     [() => log("after"), /"a.csv" stored unchanged \(after the repair\), hash abcd…89/],
     [() => work(20), /^work: Pan off \(20 min\)$/],
     [() => entry("retraction", { entryId: "x", reason: "wrong job" }), /^took back an entry: wrong job$/],
+    [() => bench("pack:TC", false), /^bench: pack:TC, Colour of the linings Black$/],
     [() => entry("codes-read", { allModules: true, note: "" }), /all modules/],
   ])("%#", (make, expected) => {
     expect(entrySummary(make(), "metric").replaceAll("\u00a0", " ")).toMatch(expected);

@@ -1,8 +1,9 @@
 import type { JobView } from "@gearsense/contract";
+import { causeMissing } from "@gearsense/core/bench";
 import { foldJob, type JobState, type STAGES } from "@gearsense/core/job";
 import { formatQuantity, percent, type UnitSystem } from "@gearsense/core/quantity";
 
-/** The stages that every job goes through, and two benches that it may stop at. */
+/** The stages that every job goes through, and the stops that it may make besides. */
 export const STOP_IDS = [
   "intake",
   "first-look",
@@ -11,10 +12,11 @@ export const STOP_IDS = [
   "suspects",
   "decide",
   "work",
+  "bench",
   "fluid",
   "proof",
   "handover",
-] as const satisfies readonly ((typeof STAGES)[number] | "pan" | "fluid")[];
+] as const satisfies readonly ((typeof STAGES)[number] | "pan" | "bench" | "fluid")[];
 export type StopId = (typeof STOP_IDS)[number];
 
 export interface StopInfo {
@@ -34,6 +36,7 @@ export const STOP_LABELS: Readonly<Record<StopId, string>> = {
   suspects: "Suspects",
   decide: "Decide",
   work: "Work",
+  bench: "Bench",
   fluid: "Fluid",
   proof: "Proof",
   handover: "Hand-over",
@@ -47,6 +50,7 @@ const KEYS: Readonly<Record<StopId, string>> = {
   suspects: "o",
   decide: "d",
   work: "w",
+  bench: "b",
   fluid: "f",
   proof: "p",
   handover: "h",
@@ -101,6 +105,10 @@ export function stopsOf(state: JobState, topShare: number | undefined, system: U
     work: [
       state.work.length > 0 ? "done" : state.decision ? "in hand" : "untouched",
       minutes > 0 ? `${(minutes / 60).toFixed(1)} h` : "",
+    ],
+    bench: [
+      state.bench.length === 0 ? "untouched" : causeMissing(state) ? "in hand" : "done",
+      state.bench.length > 0 ? plural(state.bench.length, "place") : "",
     ],
     fluid: [
       state.fluidPlan ? "done" : "untouched",

@@ -15,7 +15,9 @@ export function KeyList({ open, onClose }: { open: boolean; onClose: () => void 
               .map((s) => (
                 <div key={s.key} className="contents">
                   <dt>
-                    <kbd className="figures inline-block min-w-7 border border-field px-1.5 text-center">{s.key}</kbd>
+                    <kbd className="figures inline-block min-w-7 border border-field px-1.5 text-center">
+                      {s.key === " " ? "Space" : s.key}
+                    </kbd>
                   </dt>
                   <dd>{s.label}</dd>
                 </div>

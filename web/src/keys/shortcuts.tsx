@@ -51,7 +51,9 @@ export function ShortcutProvider({ children }: { children: ReactNode }) {
         e.metaKey ||
         e.altKey ||
         inDialog(e.target) ||
-        (e.key === "Enter" && e.target instanceof HTMLElement && e.target.closest(HAS_ENTER) !== null),
+        ((e.key === "Enter" || e.key === " ") &&
+          e.target instanceof HTMLElement &&
+          e.target.closest(HAS_ENTER) !== null),
     },
     [registry],
   );

@@ -2,8 +2,9 @@ import type { ImportProfile } from "@gearsense/core/log";
 import { Tabs } from "radix-ui";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import { useProfiles } from "../api/queries.ts";
+import { useProfiles, useRecording } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
+import { Recorder } from "../record/Recorder.tsx";
 import { Cautions } from "../shared/Caution.tsx";
 import { Button, Heading, Notice } from "../shared/controls.tsx";
 import { ImportPanel } from "./ImportPanel.tsx";
@@ -72,6 +73,11 @@ export function Logs({
   const [search] = useSearchParams();
   const [chosen, setChosen] = useState<string | undefined>(search.get("log") ?? undefined);
   const [adding, setAdding] = useState(search.has("add"));
+  const { data: recording } = useRecording(job.id);
+  // a recording that is not settled is shown where it was begun, whoever comes
+  const unsettled = (recording?.state === "open" || recording?.state === "cut") && recording.role === when;
+  const [recorder, setRecorder] = useState(false);
+  const recordHere = mayEdit && (recorder || unsettled);
   const { data: profiles } = useProfiles();
   const work = useImport(job.id, job.unit, when, profiles ?? NO_PROFILES, (logId) => {
     setChosen(logId);
@@ -80,7 +86,7 @@ export function Logs({
   const shown =
     logs.find((l) => l.body.logId === chosen) ?? logs.findLast((l) => isAnalysed(l.body.logId)) ?? logs.at(-1);
   const importing = work.phase.at !== "idle";
-  const showImport = mayEdit && (logs.length === 0 || adding || importing || work.problem !== undefined);
+  const showImport = mayEdit && !recordHere && (logs.length === 0 || adding || importing || work.problem !== undefined);
   const analysed = shown !== undefined && isAnalysed(shown.body.logId);
   return (
     <>
@@ -88,10 +94,11 @@ export function Logs({
         title={title}
         actions={
           mayEdit &&
-          !showImport && (
+          !recordHere && (
             <>
-              <Button onClick={() => setAdding(true)}>Add a log</Button>
-              {when === "before" && analysed && (
+              <Button onClick={() => setRecorder(true)}>Record a drive</Button>
+              {!showImport && <Button onClick={() => setAdding(true)}>Add a log</Button>}
+              {!showImport && when === "before" && analysed && (
                 <Button tone="primary" data-primary onClick={() => void navigate(`/jobs/${job.id}/suspects`)}>
                   Go to the suspects
                 </Button>
@@ -101,17 +108,33 @@ export function Logs({
         }
       />
       <div className="flex flex-col gap-4">
-        {logs.length > 0 && children}
+        {recordHere && (
+          <>
+            <Recorder
+              when={when}
+              onKept={(logId) => {
+                setRecorder(false);
+                setChosen(logId);
+              }}
+            />
+            {!unsettled && (
+              <Button className="self-start" tone="quiet" onClick={() => setRecorder(false)}>
+                Back to the logs
+              </Button>
+            )}
+          </>
+        )}
+        {logs.length > 0 && !recordHere && children}
         {showImport && logs.length === 0 && work.phase.at === "idle" && <Cautions names={["road-test"]} />}
         {when === "before" && showImport && logs.length === 0 && work.phase.at === "idle" && <ToRecord />}
         {showImport && <ImportPanel work={work} title={importTitle} disabled={!mayEdit} />}
         {showImport && work.phase.at === "idle" && (
           <Samples onTry={mayEdit ? (file) => void work.take(file, "") : undefined} />
         )}
-        {!showImport && logs.length === 0 && <p className="text-quiet">No log has been stored.</p>}
+        {!showImport && !recordHere && logs.length === 0 && <p className="text-quiet">No log has been stored.</p>}
         {/* without a log what stands in for it comes after the place for one */}
-        {logs.length === 0 && children}
-        {logs.length > 1 && !importing && (
+        {logs.length === 0 && !recordHere && children}
+        {logs.length > 1 && !importing && !recordHere && (
           <fieldset className="flex flex-wrap gap-1.5">
             <legend className="sr-only">Logs</legend>
             {logs.map((l) => (
@@ -128,7 +151,7 @@ export function Logs({
             ))}
           </fieldset>
         )}
-        {shown && !importing && !analysed && (
+        {shown && !importing && !recordHere && !analysed && (
           <Notice
             tone="caution"
             title={`${shown.body.fileName} is stored and not analysed yet`}
@@ -143,7 +166,7 @@ export function Logs({
             The file is kept unchanged. Check what each column is, then analyse it; or take it back on the timeline.
           </Notice>
         )}
-        {shown && !importing && analysed && (
+        {shown && !importing && !recordHere && analysed && (
           <LogView
             key={shown.body.logId}
             log={shown}

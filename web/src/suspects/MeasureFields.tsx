@@ -8,12 +8,13 @@ import {
   QUANTITIES,
   readingsIn,
   SURE_ENOUGH,
+  surePercent,
   type Window,
   weightOf,
   windowOf,
   windowText,
 } from "@gearsense/core/measure";
-import { fromDisplay, percent, type Quantity, toDisplay, unitLabel } from "@gearsense/core/quantity";
+import { fromDisplay, type Quantity, toDisplay, unitLabel } from "@gearsense/core/quantity";
 import type { Unit } from "@gearsense/core/unit";
 import clsx from "clsx";
 import { useEffect, useState } from "react";
@@ -40,8 +41,6 @@ interface Typed {
   readonly to: number | null;
 }
 
-/** No reading is certain. */
-const sure = (p: number) => percent(Math.min(0.9999, Math.max(0.0001, p)));
 const figure = (n: number) => String(Number(n.toPrecision(3)));
 
 /**
@@ -219,10 +218,10 @@ export function MeasureFields({
                 {figure(shown(m, judged.value))} ± {figure(shown(m, 2 * judged.uncertainty))} {label(m)}
                 {m.copper ? ` at ${show(20, "temperature")}` : ""}:{" "}
                 {judged.inside >= SURE_ENOUGH
-                  ? `in, ${sure(judged.inside)} sure`
+                  ? `in, ${surePercent(judged.inside)} sure`
                   : judged.inside < 1 - SURE_ENOUGH
-                    ? `out, ${sure(1 - judged.inside)} sure`
-                    : `too close to call, ${sure(judged.inside)} in: measure again, or with a finer instrument`}
+                    ? `out, ${surePercent(1 - judged.inside)} sure`
+                    : `too close to call, ${surePercent(judged.inside)} in: measure again, or with a finer instrument`}
               </p>
             )}
           </fieldset>

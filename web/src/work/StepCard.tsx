@@ -20,6 +20,7 @@ import { fromDisplay, type Quantity, toDisplay, type UnitSystem, unitLabel } fro
 import type { Unit } from "@gearsense/core/unit";
 import { Check, Clock, Hand } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
@@ -168,6 +169,11 @@ export function StepCard({
         </p>
       </div>
       {step.how && <p className="text-lg">{step.how}</p>}
+      {step.place === "bench" && (
+        <Link to={`/jobs/${job.id}/bench`} className="label w-fit underline decoration-field underline-offset-4">
+          Measure and choose on the bench
+        </Link>
+      )}
       <Needed step={step} />
       {step.id === HARDWARE_STEP && <HardwareCheck />}
       <TrayMap plan={plan} step={step} />

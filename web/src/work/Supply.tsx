@@ -1,3 +1,4 @@
+import { chosenParts } from "@gearsense/core/bench";
 import type { EntryBodies } from "@gearsense/core/job";
 import { Download, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
@@ -32,9 +33,11 @@ export function Supply() {
   const setPart = (i: number, patch: Partial<Part>) =>
     form.set({ parts: parts.map((p, k) => (k === i ? { ...p, ...patch } : p)) });
   const known = new Set(parts.map((p) => p.name));
-  const named = [...new Set((plan?.steps ?? []).flatMap((s) => (s.parts ?? []).map((p) => p.name)))].filter(
-    (n) => !known.has(n),
-  );
+  const wanted = [
+    ...(plan?.steps ?? []).flatMap((s) => (s.parts ?? []).map((p) => p.name)),
+    ...chosenParts(state).map((c) => c.name),
+  ];
+  const named = [...new Set(wanted)].filter((n) => !known.has(n));
   const empty = (name: string): Part => ({
     name,
     quantity: 1,

@@ -4,6 +4,7 @@ import clsx from "clsx";
 import { useState } from "react";
 import { useJob } from "../job/job-context.tsx";
 import { Button } from "../shared/controls.tsx";
+import { TraySign } from "../shared/TraySign.tsx";
 import { useTicks } from "./useTicks.ts";
 
 const PAD = 22;
@@ -15,35 +16,6 @@ const WORDS: Readonly<Record<Cell["kind"], string>> = {
   strainer: "strainer",
   pin: "pin",
 };
-
-/** A sign a kind, so that it is told without colour: bolts are six-sided, balls round, springs stacked, valves long. */
-function Sign({ cell, r }: { cell: Cell; r: number }) {
-  const [x, y] = cell.atMm;
-  switch (cell.kind) {
-    case "bolt":
-      return (
-        <polygon
-          points={Array.from({ length: 6 }, (_, i) =>
-            [x + r * Math.cos((i * Math.PI) / 3), y + r * Math.sin((i * Math.PI) / 3)].join(),
-          ).join(" ")}
-        />
-      );
-    case "ball":
-      return <circle cx={x} cy={y} r={r} />;
-    case "spring":
-      return (
-        <path
-          d={[-1, -0.4, 0.2, 0.8].map((k) => `M${x - r} ${y + k * r} l${2 * r} ${0.35 * r}`).join(" ")}
-          strokeWidth={r / 3}
-          fill="none"
-        />
-      );
-    case "valve":
-      return <rect x={x - r * 0.55} y={y - r * 1.2} width={r * 1.1} height={r * 2.4} />;
-    default:
-      return <rect x={x - r} y={y - r} width={2 * r} height={2 * r} />;
-  }
-}
 
 /** What a step takes off lies here, each in its cell; what puts it back empties them. A full cell at the refit is named. */
 export function TrayMap({ plan, step }: { plan: Plan; step: PlanStep }) {
@@ -126,7 +98,7 @@ export function TrayMap({ plan, step }: { plan: Plan; step: PlanStep }) {
               strokeWidth={c.other ? 3.5 : 1.4}
             >
               <circle cx={c.atMm[0]} cy={c.atMm[1]} r={r + 3} className="fill-transparent stroke-none" />
-              <Sign cell={c} r={r} />
+              <TraySign cell={c} r={r} />
             </g>
           );
         })}

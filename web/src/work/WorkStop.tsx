@@ -2,7 +2,7 @@ import { relearnAfter } from "@gearsense/core/decide";
 import type { EntryBodies, EntryOf } from "@gearsense/core/job";
 import { estimateAgainst } from "@gearsense/core/report";
 import type { Unit } from "@gearsense/core/unit";
-import { ListChecks, Plus, Trash2 } from "lucide-react";
+import { ListChecks, Plus, Ruler, Trash2 } from "lucide-react";
 import { Link } from "react-router";
 import { useCatalogue, useSuspects } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
@@ -68,7 +68,20 @@ export default function WorkStop() {
   };
   return (
     <div>
-      <Heading title="Work">{decision ? `Decided: ${decision.body.title}` : "No decision has been recorded."}</Heading>
+      <Heading
+        title="Work"
+        actions={
+          <Link
+            to={`/jobs/${job.id}/bench`}
+            className="label inline-flex min-h-11 items-center gap-2 rounded-sm border border-field px-3 hover:border-ink"
+          >
+            <Ruler aria-hidden="true" className="size-5" />
+            Bench
+          </Link>
+        }
+      >
+        {decision ? `Decided: ${decision.body.title}` : "No decision has been recorded."}
+      </Heading>
       <div className="flex flex-col gap-4">
         {data && !data.levelKnown && repairs.some((r) => r.costly) && (
           <LevelMissing>This repair is costly, and a low level explains many faults.</LevelMissing>

@@ -11,6 +11,7 @@ import {
 } from "../../observe/index.ts";
 import { inSentence, type Unit } from "../../unit/index.ts";
 import type { Evidence } from "./evidence.ts";
+import { fromBench } from "./from-bench.ts";
 import { fromPhotos } from "./from-photos.ts";
 import { fromCodeMeanings, fromFelt } from "./from-road.ts";
 import { fromSteps, levelAtStep } from "./from-steps.ts";
@@ -40,9 +41,21 @@ export function collectEvidence(
   const drives = drivesByRepairs(state, logs).flatMap((of, repairs) =>
     fromLogs(unit, of).map((e) => since(e, repairs)),
   );
-  const { level, fluid, pan, codesRead, observations, codes, felt, checks, photos, steps } = state;
+  const { level, fluid, pan, codesRead, observations, codes, felt, checks, photos, steps, bench } = state;
   const seqs = new Map<string, number>();
-  for (const e of [level, fluid, pan, codesRead, ...observations, ...codes, ...felt, ...checks, ...photos, ...steps])
+  for (const e of [
+    level,
+    fluid,
+    pan,
+    codesRead,
+    ...observations,
+    ...codes,
+    ...felt,
+    ...checks,
+    ...photos,
+    ...steps,
+    ...bench,
+  ])
     if (e) seqs.set(e.id, e.seq);
   state.tried.forEach((t, i) => {
     seqs.set(t.id, state.triedSince[i] as number);
@@ -150,7 +163,7 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
       weight: SURENESS[leaks.body.sure],
     });
   if (pan) list.push(...fromPan(unit, debris, pan));
-  list.push(...fromPhotos(state, debris), ...fromSteps(unit, state));
+  list.push(...fromPhotos(state, debris), ...fromSteps(unit, state), ...fromBench(unit, state));
   const present = new Set(state.codes.map((c) => c.body.code));
   const counted = new Set<string>();
   for (const c of state.codes) {

@@ -6,6 +6,8 @@ import * as photos from "./20261128-photos.ts";
 import * as numbers from "./20261129-numbers.ts";
 import * as work from "./20261129b-work.ts";
 import * as week from "./20261130-week.ts";
+import * as bench from "./20261130b-bench.ts";
+import * as recordings from "./20261130c-recordings.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -16,6 +18,8 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261129-numbers", numbers],
   ["20261129b-work", work],
   ["20261130-week", week],
+  ["20261130b-bench", bench],
+  ["20261130c-recordings", recordings],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {
