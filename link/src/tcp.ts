@@ -3,6 +3,13 @@ import type { Wire } from "./session.ts";
 
 const CONNECT_MS = 3000;
 
+/** What an error of the system means for a link; a link that is written to after the other side went breaks as a pipe. */
+const MEANS: Readonly<Record<string, string>> = {
+  ECONNREFUSED: "nobody listens there",
+  ECONNRESET: "the other side ended the link",
+  EPIPE: "the other side ended the link",
+};
+
 /** A wire to an address of this machine or network. @throws Error in words when nobody is there */
 export function tcpWire(host: string, port: number): Promise<Wire> {
   return new Promise((resolve, reject) => {
@@ -30,12 +37,7 @@ export function tcpWire(host: string, port: number): Promise<Wire> {
     });
     socket.on("data", (text: string) => take(text));
     socket.on("error", (e: NodeJS.ErrnoException) => {
-      why =
-        e.code === "ECONNREFUSED"
-          ? "nobody listens there"
-          : e.code === "ECONNRESET"
-            ? "the other side ended the link"
-            : e.message;
+      why = MEANS[e.code ?? ""] ?? e.message;
     });
     socket.once("close", () => {
       clearTimeout(late);
