@@ -1,3 +1,4 @@
+import { createInterface } from "node:readline";
 import { parseArgs } from "node:util";
 import { ProcedureFile, publishedSchema, UnitFile } from "@gearsense/contract";
 import { InputError } from "@gearsense/core/log";
@@ -33,9 +34,11 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
 ./gearsense simulate --list [--unit UNIT]
   names the faults with the parts that can have them, the drives and the dialects
 ./gearsense vehicle [--unit brae-p6] [--fault KIND[@PART][:SEVERITY]]… [--drive mixed] [--port 4190] [--speed 1] [--seed 1]
-                    [--lost SHARE] [--busy SHARE] [--slow SHARE] [--ignition-off]
+                    [--learned ID=VALUE]… [--lost SHARE] [--busy SHARE] [--slow SHARE] [--ignition-off]
   a made-up vehicle that is being driven, on a port of this machine: frames as lines of text, both ways (docs/formats.md); it answers
-  engine and transmission until it is stopped; shares over 0 up to 1 say how often frames get lost, it is busy, or asks for time
+  engine and transmission until it is stopped; shares over 0 up to 1 say how often frames get lost, it is busy, or asks for time;
+  --drive as-told stands with the brake pressed and does what a relearn asks of lever and road; --drive by-hand does nothing by
+  itself; lines typed take the wheel: brake on, brake off, lever D, pedal 20
 ./gearsense vehicle --definition [--unit brae-p6]
   prints which identifier holds which channel
 ./gearsense diagnose EVIDENCE.json --unit UNIT [--json]
@@ -146,6 +149,7 @@ async function vehicle(args: string[], out: (line: string) => void): Promise<voi
       busy: { type: "string", default: "0" },
       slow: { type: "string", default: "0" },
       "ignition-off": { type: "boolean", default: false },
+      learned: { type: "string", multiple: true, default: [] },
       definition: { type: "boolean", default: false },
     },
   });
@@ -171,12 +175,30 @@ async function vehicle(args: string[], out: (line: string) => void): Promise<voi
       slow: number("slow", 0, 1),
       ignitionOff: values["ignition-off"],
     },
+    learned: Object.fromEntries(values.learned.map(learnedValue)),
   });
   out(`Vehicle ${running.vin} on 127.0.0.1:${running.port}; stop it with Ctrl-C. All of it is made up.`);
+  const wheel = createInterface({ input: process.stdin });
+  wheel.on("line", (line) => {
+    try {
+      out(running.at(line));
+    } catch (error) {
+      if (!(error instanceof UsageError)) throw error;
+      out(error.message);
+    }
+  });
   await new Promise<void>((resolve) => {
     for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => resolve());
   });
+  wheel.close();
   await running.close();
+}
+
+/** "fill_TC=150" */
+function learnedValue(text: string): [string, number] {
+  const m = /^(\w+)=(-?\d+(?:\.\d+)?)$/.exec(text);
+  if (!m) throw new UsageError(`--learned "${text}": write it as fill_TC=150.`);
+  return [m[1] as string, Number(m[2])];
 }
 
 function unit(args: string[]): string {

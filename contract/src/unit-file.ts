@@ -1,4 +1,4 @@
-import { gearStates, PAN_SEALS, TRAY_KINDS, type Unit } from "@gearsense/core/unit";
+import { gearStates, PAN_SEALS, RELEARN_KINDS, RELEARN_POLICIES, TRAY_KINDS, type Unit } from "@gearsense/core/unit";
 import { z } from "zod";
 import { Span } from "./quantities.ts";
 
@@ -60,6 +60,58 @@ const MOST = MOST_OF_A_UNIT;
 const few = <S extends z.ZodType<Record<string, unknown>>>(record: S, most: number): S =>
   record.refine((r) => Object.keys(r).length <= most, `has over ${most} rows`) as S;
 const words = (max: number) => z.array(z.string().min(1).max(300)).max(max);
+
+const say = z.string().min(1).max(300);
+const LiveChannel = z.string().regex(/^[a-z][A-Za-z0-9_]{0,59}$/, "a channel such as fluid_c");
+const AnySpan = z
+  .tuple([z.number(), z.number()])
+  .refine(([low, high]) => low <= high, "runs from the smaller to the larger");
+const LiveConditionFile = z
+  .object({ say, channel: LiveChannel, between: AnySpan.optional(), is: z.array(z.string().max(16)).max(8).optional() })
+  .refine((c) => (c.between === undefined) !== (c.is === undefined), "needs either between or is");
+const DriveWindowFile = z.object({
+  shift: z.string().regex(/^(stop|\d{1,2}-\d{1,2})$/, 'a shift such as "3-4", or "stop"'),
+  foot: z.string().min(1).max(60),
+  pedalPct: AnySpan,
+  kmh: AnySpan.optional(),
+  fluidC: AnySpan.optional(),
+  times: z.int().min(1).max(50),
+});
+const stageS = z.number().min(0).max(7200);
+/** A procedure as a control unit goes through it. */
+const RelearnMachineFile = z.object({
+  kind: z.enum(RELEARN_KINDS),
+  policy: z.enum(RELEARN_POLICIES),
+  afterRepairs: z.array(z.string().min(1).max(60)).max(40),
+  why: say,
+  whyNot: say,
+  resets: z.boolean(),
+  routine: z
+    .string()
+    .regex(/^0x[0-9A-Fa-f]{4}$/, 'write it as "0x0301"')
+    .optional(),
+  preconditions: z.array(LiveConditionFile).max(20),
+  guards: z.array(LiveConditionFile.and(z.object({ broken: say }))).max(20),
+  stages: z
+    .array(
+      z.object({
+        id,
+        do: z.enum(["start", "shift", "hold", "wait", "drive", "stop", "read", "write"]),
+        say,
+        until: z.array(LiveConditionFile).max(10).optional(),
+        forS: stageS.optional(),
+        withinS: stageS.optional(),
+        windows: z.array(DriveWindowFile).min(1).max(40).optional(),
+      }),
+    )
+    .min(1)
+    .max(40),
+  results: z
+    .array(z.object({ code: z.int().min(0).max(255), say, next: say, ends: z.enum(["done", "again", "repair"]) }))
+    .min(1)
+    .max(40),
+  repeats: z.int().min(1).max(20),
+});
 
 const mm = z.number("millimetres are a number").positive().max(2000);
 /** From the smaller to the larger, both lengths. */
@@ -341,7 +393,16 @@ export const UnitFile = z
       .max(60)
       .optional(),
     relearn: z
-      .array(z.object({ id, name, after: words(12), needs: words(12), steps: words(30) }))
+      .array(
+        z.object({
+          id,
+          name,
+          after: words(12),
+          needs: words(12),
+          steps: words(30),
+          machine: RelearnMachineFile.optional(),
+        }),
+      )
       .max(12)
       .optional(),
   })

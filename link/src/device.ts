@@ -62,6 +62,7 @@ export class Device {
     if (this.faults.ignitionOff) return [];
     const out: CanFrame[] = [];
     for (const unit of this.units) {
+      unit.ecu.tick(nowMs);
       for (const e of unit.endpoint.tick(nowMs)) if (e.kind === "frame") out.push(e.frame);
       const [first] = unit.queue;
       if (!first || first.atMs > nowMs || unit.endpoint.busy) continue;

@@ -6,6 +6,7 @@ import { ENGINE, TRANSMISSION } from "./addresses.ts";
 import { Ecu, type EcuModel, type EcuRoutine } from "./ecu.ts";
 import { hexOf } from "./frame.ts";
 import { guardRequest, WriteRefused } from "./guard.ts";
+import { readRoutineStatus, writeRoutineStatus } from "./routine.ts";
 import {
   codeBytes,
   codeOf,
@@ -20,15 +21,17 @@ import {
 } from "./services.ts";
 
 const bytes = (hex: string) => Uint8Array.from(hex.match(/../g) ?? [], (b) => Number.parseInt(b, 16));
-function unit(address = TRANSMISSION) {
+function unit(address = TRANSMISSION, writes = false) {
   let cleared = 0;
   let running = false;
   let stopped = false;
   const routine: EcuRoutine = {
     id: 0x0210,
-    refusal: () => (running ? 0x22 : undefined),
+    needsSession: true,
     start: () => {
+      if (running) return 0x22;
       running = true;
+      return undefined;
     },
     stop: () => {
       stopped = true;
@@ -55,6 +58,7 @@ function unit(address = TRANSMISSION) {
     clearCodes: () => {
       cleared++;
     },
+    ...(writes ? { write: (did, data) => (did === 0xa001 && data.length === 2 ? undefined : 0x31) } : {}),
     vin: "SKERROW0000000042",
     calibration: "SK-CAL-1",
     routines: [routine],
@@ -64,7 +68,7 @@ function unit(address = TRANSMISSION) {
     const a = ecu.answer(bytes(hex), functional, ms);
     return a && hexOf(a);
   };
-  return { ask, ecu };
+  return { ask, ecu, stopped: () => stopped };
 }
 
 describe("emission modes", () => {
@@ -198,6 +202,29 @@ describe("sessions and routines", () => {
     expect(ask("2EA0010000")).toBe("7F2E33");
     expect(ask("3E01")).toBe("7F3E12");
   });
+  it("a routine that needs the session ends with it, by silence or by word", () => {
+    const silent = unit();
+    silent.ask("1003", false, 0);
+    silent.ask("31010210", false, 0);
+    silent.ecu.tick(5000);
+    expect(silent.stopped()).toBe(false);
+    silent.ecu.tick(5001);
+    expect(silent.stopped()).toBe(true);
+    const left = unit();
+    left.ask("1003");
+    left.ask("31010210");
+    left.ask("1001");
+    expect(left.stopped()).toBe(true);
+  });
+  it("what can be written is, in the extended session, and echoed", () => {
+    const { ask } = unit(TRANSMISSION, true);
+    expect(ask("2EA0010C35")).toBe("7F2E7F");
+    ask("1003");
+    expect(ask("2EA0010C35")).toBe("6EA001");
+    expect(ask("2EA00155")).toBe("7F2E31");
+    expect(ask("2EA001")).toBe("7F2E13");
+    expect(readResponse(bytes("2EA0010C35"), bytes("6EA002")).kind).toBe("stray");
+  });
   it("who asks everybody is not told by each that it does not know", () => {
     const { ask } = unit();
     expect(ask("1101", true)).toBeUndefined();
@@ -213,6 +240,31 @@ describe("sessions and routines", () => {
         if (answer) expect(["positive", "refused", "stray"]).toContain(readResponse(request, answer).kind);
       }),
     );
+  });
+});
+
+describe("the status of a routine", () => {
+  it("goes into five bytes and comes back", () => {
+    const states = ["running", "done", "stopped", "failed"] as const;
+    fc.assert(
+      fc.property(
+        fc.record({
+          state: fc.constantFrom(...states),
+          code: fc.nat(255),
+          lever: fc.constantFrom(undefined, "P" as const, "R" as const, "N" as const, "D" as const),
+          progressPct: fc.nat(100),
+          element: fc.nat(255),
+        }),
+        (s) => {
+          expect(readRoutineStatus(writeRoutineStatus(s))).toEqual(s);
+        },
+      ),
+    );
+    expect(hexOf(writeRoutineStatus({ state: "failed", code: 0x21, lever: "D", progressPct: 40, element: 3 }))).toBe(
+      "0421042803",
+    );
+    for (const bad of ["", "01000000", "0000000000", "0500000000", "0100050000"])
+      expect(readRoutineStatus(bytes(bad))).toBeUndefined();
   });
 });
 

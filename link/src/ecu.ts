@@ -4,9 +4,10 @@ import { codeBytes, NEGATIVE, PIDS, pidMask, REFUSAL, type ReadCode, SERVICE } f
 /** A routine that a control unit runs; ids of the maker's range. */
 export interface EcuRoutine {
   readonly id: number;
-  /** why it does not start now: a refusal; undefined: it may */
-  refusal(): number | undefined;
-  start(): void;
+  /** it ends with the extended session: nobody is watching it any more */
+  readonly needsSession: boolean;
+  /** @returns a refusal when it does not start now */
+  start(): number | undefined;
   stop(): void;
   /** what it has come to, as bytes of its status record; undefined: it was never started */
   result(): Uint8Array | undefined;
@@ -19,6 +20,8 @@ export interface EcuModel {
   value(channel: string): number | undefined;
   /** data by identifier; undefined: it has none such */
   data(did: number): Uint8Array | undefined;
+  /** Takes data of an identifier. @returns a refusal when it does not; absent: nothing can be written */
+  write?(did: number, data: Uint8Array): number | undefined;
   codes(): readonly ReadCode[];
   /** identifiers with their data at the moment a code was set */
   freezeFrame(code: string): readonly (readonly [did: number, data: Uint8Array])[];
@@ -97,13 +100,23 @@ export class Ecu {
     return id === FUNCTIONAL || id === this.model.address.request;
   }
 
+  /** An extended session that nobody keeps up ends, and with it what needs it. */
+  tick(nowMs: number): void {
+    if (this.session === DEFAULT_SESSION || nowMs - this.sessionSinceMs <= SESSION_MS) return;
+    this.leave();
+  }
+  private leave(): void {
+    this.session = DEFAULT_SESSION;
+    for (const r of this.model.routines) if (r.needsSession && r.result()) r.stop();
+  }
+
   /**
    * What it answers to a message.
    * @param functional - everybody was asked: refusals of what it does not know are kept quiet
    * @returns nothing when it stays silent
    */
   answer(request: Uint8Array, functional: boolean, nowMs: number): Uint8Array | undefined {
-    if (this.session !== DEFAULT_SESSION && nowMs - this.sessionSinceMs > SESSION_MS) this.session = DEFAULT_SESSION;
+    this.tick(nowMs);
     this.sessionSinceMs = nowMs;
     const [service = -1] = request;
     try {
@@ -135,6 +148,7 @@ export class Ecu {
       case SERVICE.session:
         return this.sub(request, 2, (sub) => {
           if (sub !== DEFAULT_SESSION && sub !== EXTENDED_SESSION) throw new Refused(REFUSAL.subFunctionNotSupported);
+          if (sub === DEFAULT_SESSION && this.session !== sub) this.leave();
           this.session = sub;
           return [sub, ...TIMING];
         });
@@ -155,9 +169,16 @@ export class Ecu {
         return [];
       }
       case SERVICE.security:
-      case SERVICE.writeData:
         this.extended();
         throw new Refused(REFUSAL.accessDenied);
+      case SERVICE.writeData: {
+        this.extended();
+        if (request.length < 4) throw new Refused(REFUSAL.wrongLength);
+        const did = ((request[1] as number) << 8) | (request[2] as number);
+        const refusal = this.model.write ? this.model.write(did, request.subarray(3)) : REFUSAL.accessDenied;
+        if (refusal !== undefined) throw new Refused(refusal);
+        return [did >> 8, did & 0xff];
+      }
       case SERVICE.routine:
         return this.routine(request);
       default:
@@ -301,9 +322,8 @@ export class Ecu {
     const head = [sub, id >> 8, id & 0xff];
     switch (sub) {
       case 0x01: {
-        const refusal = routine.refusal();
+        const refusal = routine.start();
         if (refusal !== undefined) throw new Refused(refusal);
-        routine.start();
         return head;
       }
       case 0x02:

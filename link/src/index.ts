@@ -22,6 +22,16 @@ export type { RecordedRow, RecorderState } from "./recorder.ts";
 export { LogText, Recorder } from "./recorder.ts";
 export type { Outcome, Patience } from "./requester.ts";
 export { Requester, USUAL_PATIENCE } from "./requester.ts";
+export type { RoutineStatusRecord } from "./routine.ts";
+export {
+  askRoutine,
+  extendSession,
+  readRoutineStatus,
+  startRoutine,
+  stopRoutine,
+  writeRoutineStatus,
+  writeValue,
+} from "./routine.ts";
 export { type ServedDevice, serveDevice } from "./serve.ts";
 export type { ReadCode, Response } from "./services.ts";
 export {

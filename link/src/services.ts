@@ -32,6 +32,13 @@ export const REFUSAL = {
   pending: 0x78,
   subFunctionNotInSession: 0x7e,
   serviceNotInSession: 0x7f,
+  engineNotRunning: 0x84,
+  tooHot: 0x86,
+  tooCold: 0x87,
+  tooFast: 0x88,
+  brakeOpen: 0x8f,
+  notInPark: 0x90,
+  lowVoltage: 0x93,
 } as const;
 
 const REFUSAL_WORDS: Readonly<Record<number, string>> = {
@@ -47,6 +54,13 @@ const REFUSAL_WORDS: Readonly<Record<number, string>> = {
   [REFUSAL.pending]: "it needs more time",
   [REFUSAL.subFunctionNotInSession]: "this part of the service is not offered in this session",
   [REFUSAL.serviceNotInSession]: "this service is not offered in this session",
+  [REFUSAL.engineNotRunning]: "the engine is not running",
+  [REFUSAL.tooHot]: "it is too hot",
+  [REFUSAL.tooCold]: "it is too cold",
+  [REFUSAL.tooFast]: "the vehicle is not standing",
+  [REFUSAL.brakeOpen]: "the brake is not pressed",
+  [REFUSAL.notInPark]: "the lever is not in P",
+  [REFUSAL.lowVoltage]: "the supply is too low",
 };
 export const refusalWords = (code: number): string =>
   REFUSAL_WORDS[code] ?? `refused with 0x${code.toString(16).toUpperCase().padStart(2, "0")}`;
@@ -109,6 +123,8 @@ function echoOf(service: number): number {
     case SERVICE.testerPresent:
     case SERVICE.readCodes:
       return 1;
+    case SERVICE.writeData:
+      return 2;
     case SERVICE.routine:
       return 3;
     default:

@@ -1,6 +1,6 @@
 // Guards: a whole drive obeys physics and the unit that it was made for, on every profile, with every unit; the same seed
 // gives the same bytes; nothing that is whole sets a code.
-import { gearByName } from "@gearsense/core/unit";
+import { gearByName, type RelearnProcedure } from "@gearsense/core/unit";
 import { describe, expect, it } from "@jest/globals";
 import { drawBuild } from "./build.ts";
 import {
@@ -139,12 +139,13 @@ describe("adaptation", () => {
       startFluidC: 70,
     });
     const driver = new Driver(PROFILES.town, seededRandom(5));
+    const driveCycle = unit.relearn?.find((r) => r.machine?.kind === "drive-cycle") as RelearnProcedure;
     const { massKg, dragNs2PerM2, rolling } = vehicle.powertrain.vehicle;
     let flareRpm = 0;
     for (let n = 0; n < 11_000; n++) {
       const car = { massKg, dragNs2PerM2, rolling, fullPedalN: vehicle.fullPedalN };
       vehicle.tick(driver.tick(TICK_S, vehicle.real.vehicleKmh, car));
-      if (n === 5500 && relearns) vehicle.relearn();
+      if (n === 5500 && relearns) vehicle.startRoutine(driveCycle);
       const from = vehicle.commands.gear?.code ?? 0;
       const above =
         vehicle.real.inputRpm - vehicle.real.outputRpm * (unit.gears[from - 2]?.ratio ?? Number.POSITIVE_INFINITY);

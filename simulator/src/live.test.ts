@@ -19,7 +19,7 @@ const STEP_S = 0.1;
 
 function driven(id: string, seed: number, faults: SimulatedFault[], durationS = 400) {
   const unit = load(id);
-  const vehicle = new LiveVehicle({ unit, seed, faults, profile: "mixed" });
+  const vehicle = new LiveVehicle({ unit, seed, faults, driver: "mixed" });
   const live = new LiveDrive(unit);
   for (let t = 0; t < durationS; t += STEP_S) {
     vehicle.advance(STEP_S);

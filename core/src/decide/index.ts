@@ -6,5 +6,3 @@ export type { Decision, Figures, Flip, Origin } from "./figures.ts";
 export { breakEven } from "./flips.ts";
 export type { Horizon } from "./leaving.ts";
 export { failsAYear, horizonOf, LEAVING, whyNotLeave } from "./leaving.ts";
-export type { RelearnAdvice } from "./relearn.ts";
-export { relearnAfter } from "./relearn.ts";

@@ -145,11 +145,66 @@ export function checkUnit(unit: Unit): UnitProblem[] {
     if (a.newValue < a.limits[0] || a.newValue > a.limits[1])
       say(`adaptations.${i}.newValue`, `${a.newValue} lies outside its own limits`);
   });
+  checkRelearn(unit, say);
   for (const name of Object.keys(unit.usual?.shifts ?? {}))
     if (!name.split("-").every((g) => unit.gears.some((x) => x.name === g)))
       say(`usual.shifts.${name}`, `there is no shift "${name}"`);
   if (unit.kind === "planetary" && !unit.converter) say("converter", "a planetary unit needs a converter");
   return problems;
+}
+
+/** Channels that any vehicle tells, and what a routine tells of itself; the rest are the unit's own sensors and learned values. */
+const RELEARN_CHANNELS: ReadonlySet<string> = new Set([
+  "engine_rpm",
+  "vehicle_kmh",
+  "range",
+  "pedal_pct",
+  "brake_on",
+  "fluid_c",
+  "clutch_c",
+  "gear_commanded",
+  "gear_reported",
+  "supply_v",
+  "codes",
+  "routine_state",
+  "routine_lever",
+  "routine_progress_pct",
+]);
+
+/** A procedure can be gone through: its channels can be read, its stages have what they need, its shifts and repairs exist. */
+function checkRelearn(unit: Unit, say: (path: string, reason: string) => void): void {
+  const channels = new Set([...RELEARN_CHANNELS, ...unit.sensors.map((s) => s.channel)]);
+  const forward = unit.gears.filter((g) => g.ratio > 0).map((g) => g.name);
+  (unit.relearn ?? []).forEach(({ machine: m }, i) => {
+    if (!m) return;
+    const at = `relearn.${i}.machine`;
+    const known = (path: string, conditions: readonly { readonly channel: string }[]) =>
+      conditions.forEach((c, k) => {
+        if (!channels.has(c.channel)) say(`${path}.${k}.channel`, `"${c.channel}" is not a channel that can be read`);
+      });
+    known(`${at}.preconditions`, m.preconditions);
+    known(`${at}.guards`, m.guards);
+    if (m.kind !== "write-back" && m.routine === undefined) say(`${at}.routine`, "needs the identifier of its routine");
+    if (!m.results.some((r) => r.ends === "done")) say(`${at}.results`, "no result says that it is done");
+    const codes = m.results.map((r) => r.code);
+    codes.forEach((c, k) => {
+      if (codes.indexOf(c) !== k) say(`${at}.results.${k}.code`, `${c} is given twice`);
+    });
+    m.stages.forEach((s, k) => {
+      const path = `${at}.stages.${k}`;
+      known(`${path}.until`, s.until ?? []);
+      if (m.stages.findIndex((o) => o.id === s.id) !== k) say(`${path}.id`, `"${s.id}" is given twice`);
+      const waits = s.do === "shift" || s.do === "hold" || s.do === "wait";
+      if (waits && !s.until?.length) say(`${path}.until`, "never ends: say what it waits for");
+      if ((s.do === "drive") !== (s.windows !== undefined))
+        say(`${path}.windows`, "belongs to a drive, and a drive needs it");
+      s.windows?.forEach((w, n) => {
+        const [from, to] = w.shift.split("-");
+        if (w.shift !== "stop" && !(forward.includes(from as string) && forward.includes(to as string)))
+          say(`${path}.windows.${n}.shift`, `there is no shift "${w.shift}"`);
+      });
+    });
+  });
 }
 
 /** New plates and the middle selective part may leave a clearance so far outside its window, mm: castings differ. */

@@ -26,6 +26,16 @@ export { closesNeutral, gearStates, jointsIn, jointsOf, sharesByGear, shiftPlan 
 export type { LeverPoint } from "./lever.ts";
 export { leverOf } from "./lever.ts";
 export { reduceRows } from "./reduce.ts";
+export type {
+  DriveWindow,
+  LiveCondition,
+  RelearnGuard,
+  RelearnMachine,
+  RelearnProcedure,
+  RelearnResult,
+  RelearnStage,
+} from "./relearn.ts";
+export { RELEARN_KINDS, RELEARN_POLICIES } from "./relearn.ts";
 export { shaftPerInput } from "./shaft.ts";
 export type { Combination, TorqueShares, TrainState } from "./solve.ts";
 export { classifyCombinations, elementSlip, solveTrain, torqueShares } from "./solve.ts";
@@ -43,7 +53,6 @@ export type {
   Fastener,
   Gear,
   Net,
-  RelearnProcedure,
   SelectivePart,
   Sensor,
   ShiftLimit,

@@ -1,3 +1,4 @@
+import type { RelearnProcedure } from "./relearn.ts";
 import type { GearTrain } from "./train.ts";
 
 /**
@@ -281,15 +282,6 @@ export interface Adaptation {
   readonly unit: string;
   readonly newValue: number;
   readonly limits: readonly [number, number];
-}
-
-export interface RelearnProcedure {
-  readonly id: string;
-  readonly name: string;
-  readonly after: readonly string[];
-  /** what must hold before it is begun */
-  readonly needs: readonly string[];
-  readonly steps: readonly string[];
 }
 
 export interface Unit {

@@ -23,12 +23,15 @@ export class Adaptation {
   private readonly askedS: Float64Array;
   /** how eagerly it learns; a relearn is quicker */
   speed = 1;
+  /** by pack, power upshifts that it could learn from since {@link reset} */
+  readonly lessons: Float64Array;
 
   /** @param fillS - what was learned of each pack before this drive, s; those of a new unit where left out */
   constructor(unit: Unit, packs: readonly Pack[], fillS?: Float64Array) {
     const of = (id: string, unitOf: string) => unit.adaptations?.find((a) => a.component === id && a.unit === unitOf);
     this.fillS = Float64Array.from(fillS ?? packs.map((p) => p.fillS));
     this.askedS = new Float64Array(packs.length);
+    this.lessons = new Float64Array(packs.length);
     this.touchKpa = Float64Array.from(packs, (p) => p.kissKpa);
     this.fillLimitsS = packs.map((p) => {
       const [low, high] = of(p.id, "ms")?.limits ?? [70, 190];
@@ -41,6 +44,7 @@ export class Adaptation {
   learn(lesson: ShiftLesson, torqueNm: number, fluidC: number): void {
     if (fluidC < 50 || fluidC > 125 || torqueNm < 20) return;
     const { pack, flareRpm, lateS } = lesson;
+    this.lessons[pack] = (this.lessons[pack] as number) + 1;
     let step = 0;
     // many lessons in one stop where the shift would be in time: each step takes off about as much
     let lessons = this.speed;
@@ -106,5 +110,13 @@ export class Adaptation {
       this.touchKpa[i] = p.kissKpa;
     });
     this.lineTrim = 0;
+    this.lessons.fill(0);
+  }
+
+  /** Does the learned fill time of a pack stand at an end of what it may be? */
+  atLimit(pack: number): boolean {
+    const [low, high] = this.fillLimitsS[pack] as readonly [number, number];
+    const now = this.fillS[pack] as number;
+    return now <= low || now >= high;
   }
 }

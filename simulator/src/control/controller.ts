@@ -8,12 +8,15 @@ import { type GearRow, gearRows, linePressureFor } from "./gear-table.ts";
 import { Launch } from "./launch.ts";
 import { Lockup } from "./lockup.ts";
 import { CodeMemory, type Doubt, Timer } from "./monitors.ts";
+import type { StandingRoutine } from "./routine.ts";
 import { GearChoice, scheduleOf } from "./schedule.ts";
 import { Shift, type ShiftStyle } from "./shift.ts";
 import type { Commands, Feedback, Sensed } from "./signals.ts";
 
 const LOWEST_LINE_KPA = 330;
 const LIMP_LINE_KPA = 1650;
+/** while clutches are measured one by one */
+const ROUTINE_LINE_KPA = 900;
 const SHIFT_SPARE = 0.3;
 const TURBINE_INERTIA_KGM2 = 0.09;
 /** share of the engine that an open converter lets turn with the turbine within a shift */
@@ -79,6 +82,8 @@ export class Controller {
   limpS: number | undefined;
   /** restart after the controller lost power: nothing is powered until then */
   private resetUntilS = -1;
+  /** a routine that has the clutches to itself while it runs */
+  routine: StandingRoutine | undefined;
   timeS = 0;
 
   /** @param engineInertiaKgM2 - what the controller was set up with */
@@ -167,6 +172,17 @@ export class Controller {
     const range = s.range ?? this.lastRange ?? "N";
     if (range !== this.lastRange) this.select(range, s);
     this.lastRange = range;
+    if (this.routine?.state === "running") {
+      this.routine.tick(dtS, s, back, this.codes.stored.length);
+      this.shift = undefined;
+      out.gear = undefined;
+      out.unpowered = false;
+      out.lineKpa = ROUTINE_LINE_KPA;
+      this.routine.command(out);
+      // the gear of the lever comes again as if it had just been put there
+      if (this.routine.state !== "running") this.select(range, s);
+      return;
+    }
     const now = out.gear;
     out.unpowered = this.timeS < this.resetUntilS || (this.limpS !== undefined && this.launch === undefined);
     if (this.limpS !== undefined && this.launch === undefined) {

@@ -15,6 +15,8 @@ export interface Sensed {
   /** of the range switch; undefined when it reads nothing valid */
   range: Range | undefined;
   fluidC: number;
+  /** of the hotter clutch of a dual-clutch unit; the fluid's otherwise */
+  clutchC: number;
   engineNm: number;
   linePressureKpa: number;
   batteryV: number;
@@ -30,6 +32,8 @@ export interface Feedback {
   readonly forksUnseen: ReadonlySet<string>;
   /** pressure at which each dual clutch was seen to take torque, kPa, by pack; NaN when not seen */
   readonly touchKpa: Float64Array;
+  /** how far each pack's piston is, 0 … 1, as a still turbine shows it once one alone is filled */
+  readonly stroke: Float64Array;
 }
 
 export interface Commands {

@@ -1,5 +1,5 @@
-import { relearnAfter } from "@gearsense/core/decide";
 import type { EntryBodies, EntryOf } from "@gearsense/core/job";
+import { relearnAfter } from "@gearsense/core/relearn";
 import { estimateAgainst } from "@gearsense/core/report";
 import type { Unit } from "@gearsense/core/unit";
 import { ListChecks, Plus, Ruler, Trash2 } from "lucide-react";

@@ -1,4 +1,5 @@
 import type { Recording } from "../../log/index.ts";
+import { learnedUsed } from "../../relearn/index.ts";
 import type { Unit } from "../../unit/index.ts";
 
 /** A learned value over the drive, against the limits of the unit file. */
@@ -23,9 +24,7 @@ export function readAdaptations(recording: Recording, unit: Unit): AdaptationVal
     const [first] = values ?? [];
     const last = values?.at(-1);
     if (first === undefined || last === undefined) return [];
-    const [low, high] = a.limits;
-    const room = last >= a.newValue ? high - a.newValue : a.newValue - low;
-    const used = room > 0 ? Math.abs(last - a.newValue) / room : last === a.newValue ? 0 : Number.POSITIVE_INFINITY;
+    const used = learnedUsed(a, last);
     return [
       {
         id: a.id,

@@ -40,8 +40,18 @@ describe("relearn after a repair", () => {
         generateRepairs(unit, knowledge).filter((r) => r.id === "exchange"),
         false,
       );
-      expect(advice?.procedures).toEqual(unit.relearn);
+      const own = unit.relearn?.filter((r) => r.machine?.kind !== "write-back");
+      expect(advice?.procedures).toEqual(own);
     }
+    const kinds = (id: string) =>
+      relearnAfter(
+        brae,
+        generateRepairs(brae, knowledge).filter((r) => r.id === id),
+        false,
+      )?.procedures.map((p) => p.machine?.kind);
+    // noted values fit a new control unit; a drive first after a service
+    expect(kinds("control-unit")).toEqual(["stationary", "drive-cycle", "write-back"]);
+    expect(kinds("fluid")).toEqual(["stationary", "drive-cycle"]);
     const { relearn: _, ...bare } = brae;
     expect(policy("exchange", false, bare as typeof brae)).toBeUndefined();
   });
