@@ -16,6 +16,7 @@ import {
   RecordingOfJob,
   RecordingStart,
 } from "./recording.ts";
+import { Learned, RelearnNow, RelearnOfJob, RelearnStart } from "./relearn.ts";
 import { ROUTES } from "./routes.ts";
 import { UnitFile } from "./unit-file.ts";
 
@@ -460,6 +461,39 @@ export const API = {
     role: "technician",
     body: RecordingEnd,
     response: RecordingNow,
+  }),
+  learned: route({
+    ...ROUTES.learned,
+    summary: "Learned values of the vehicle over all its visits",
+    role: "viewer",
+    response: Learned,
+  }),
+  relearn: route({
+    ...ROUTES.relearn,
+    summary: "The newest relearn at a link of a job, as it is now",
+    role: "viewer",
+    response: RelearnOfJob,
+  }),
+  startRelearn: route({
+    ...ROUTES.startRelearn,
+    summary: "Take a link for a relearn: the values are read and stored, the conditions watched; nothing is begun yet",
+    role: "technician",
+    body: RelearnStart,
+    response: RelearnNow,
+  }),
+  beginRelearn: route({
+    ...ROUTES.beginRelearn,
+    summary: "Begin the relearn, once every condition holds; only with the simulated vehicle",
+    role: "technician",
+    body: z.object({}).meta({ id: "RelearnBegin" }),
+    response: RelearnNow,
+  }),
+  endRelearn: route({
+    ...ROUTES.endRelearn,
+    summary: "End a relearn before its end, or let go of the link",
+    role: "technician",
+    body: z.object({}).meta({ id: "RelearnEnd" }),
+    response: RelearnNow,
   }),
   cautions: route({
     ...ROUTES.cautions,

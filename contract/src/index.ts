@@ -15,6 +15,7 @@ export type { ReadingInput, StoredReadingView } from "./reading-file.ts";
 export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";
 export type { LinkFileData, LinkView, RecordingStartInput, RecordingView } from "./recording.ts";
 export { LinkFile } from "./recording.ts";
+export type { LearnedView, RelearnRunView, RelearnStartInput } from "./relearn.ts";
 export { TrainParts, UnitFile, WrittenUnitFile } from "./unit-file.ts";
 export type {
   CatalogueView,

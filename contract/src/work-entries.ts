@@ -7,6 +7,11 @@ const Litres = z
   .min(0, "litres are not negative")
   .max(40, "over 40 l is a slip of the finger");
 
+/** By the ids of the unit file, in its units. */
+export const LearnedValues = z
+  .record(z.string().regex(/^[A-Za-z]\w{0,39}$/), z.number("a learned value is a number"))
+  .refine((r) => Object.keys(r).length <= 60, "over 60 values");
+
 /** What is written while the decision is carried out. */
 export const WorkBodies = {
   plan: z.object({
@@ -52,6 +57,27 @@ export const WorkBodies = {
     at: LocalTime,
     odds: z.number().min(0).max(1).nullable(),
     note: Text(400),
+  }),
+  learned: z.object({ values: LearnedValues, how: z.enum(["link", "typed"]), note: Text(400) }),
+  relearn: z.object({
+    procedureId: Filled(40, "The procedure"),
+    title: Filled(120, "The procedure"),
+    how: z.enum(["link", "typed"]),
+    outcome: z.enum(["done", "aborted", "failed"]),
+    say: Text(400),
+    next: Text(400),
+    ends: z.enum(["done", "again", "repair"]),
+    code: z.int().min(0).max(255).nullable(),
+    element: Text(40).nullable(),
+    stage: Text(300),
+    before: LearnedValues,
+    after: LearnedValues,
+    note: Text(400),
+  }),
+  comeback: z.object({
+    what: Filled(600, "What it does again"),
+    odometerKm: z.number("kilometres are a number").min(0).max(5e6),
+    repairId: Text(200).nullable(),
   }),
   bench: z.object({
     place: z.string().regex(/^[a-z-]{2,30}(:[A-Za-z][\w-]{0,39})?$/, "a place of the bench such as pack:TC"),

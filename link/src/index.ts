@@ -22,6 +22,7 @@ export type { RecordedRow, RecorderState } from "./recorder.ts";
 export { LogText, Recorder } from "./recorder.ts";
 export type { Outcome, Patience } from "./requester.ts";
 export { Requester, USUAL_PATIENCE } from "./requester.ts";
+export { RoadClock } from "./road-clock.ts";
 export type { RoutineStatusRecord } from "./routine.ts";
 export {
   askRoutine,
@@ -47,7 +48,7 @@ export {
   statusCodes,
 } from "./services.ts";
 export type { Batch, Wire } from "./session.ts";
-export { batchesOf, LinkError, LinkSession, readAllCodes, readBatch, readVin, valuesIn } from "./session.ts";
+export { batchesOf, LinkError, LinkSession, readAllCodes, readBatch, readPid, readVin, valuesIn } from "./session.ts";
 export { tcpWire } from "./tcp.ts";
 export type { TransportEvent, TransportFailure } from "./transport.ts";
 export { separationOf, TransportEndpoint, USUAL_LIMITS } from "./transport.ts";

@@ -1,4 +1,4 @@
-import { ECUS, type EcuAddress, TRANSMISSION } from "./addresses.ts";
+import { ECUS, type EcuAddress, ENGINE, TRANSMISSION } from "./addresses.ts";
 import { InOrder, LineClock } from "./bus-side.ts";
 import {
   decodeChannel,
@@ -11,7 +11,7 @@ import {
 import { type CanFrame, LineReader, readFrame, writeFrame } from "./frame.ts";
 import { guardRequest } from "./guard.ts";
 import { type Patience, Requester, USUAL_PATIENCE } from "./requester.ts";
-import { emissionCodes, type ReadCode, SERVICE, statusCodes } from "./services.ts";
+import { emissionCodes, PIDS, type ReadCode, SERVICE, statusCodes } from "./services.ts";
 
 /** The way to a vehicle: text out, text in. A hardware adapter that speaks the same lines is another one of these. */
 export interface Wire {
@@ -215,6 +215,16 @@ export async function readVin(session: LinkSession): Promise<string | undefined>
     }
   }
   return undefined;
+}
+
+/** A value of mode 01 of the engine, in its unit. @throws LinkError when it is refused or cannot be read */
+export async function readPid(session: LinkSession, channel: string): Promise<number> {
+  const pid = PIDS.find((p) => p.channel === channel);
+  if (!pid) throw new RangeError(`no emission mode tells "${channel}"`);
+  const data = await session.request(ENGINE, Uint8Array.from([SERVICE.currentData, pid.pid]));
+  const bytes = data.subarray(1, 1 + pid.bytes);
+  if (bytes.length < pid.bytes) throw new LinkError("failed", `The engine told too little of "${channel}".`);
+  return pid.read(bytes);
 }
 
 /** Codes of every control unit that answers, with who has stored them. */

@@ -33,6 +33,8 @@ import type { Queue } from "./queue/queue.ts";
 import { type Ask, atOnce, type Workers } from "./queue/work.ts";
 import { mountRecording } from "./recording/routes.ts";
 import { createRecordingService } from "./recording/service.ts";
+import { mountRelearn } from "./relearn/routes.ts";
+import { createRelearnService } from "./relearn/service.ts";
 import { mountReports } from "./reports/routes.ts";
 import { createReportService } from "./reports/service.ts";
 import type { Threads } from "./threads/pool.ts";
@@ -86,13 +88,14 @@ export function createServices(
   const bench = createBenchService(jobs, logs, library, now);
   const reports = createReportService(jobs, logs, judgement, library, drawPdf, asked, now);
   const recordings = createRecordingService(jobs, logs, linkHosts, now);
+  const relearns = createRelearnService(jobs, logs, linkHosts, now);
   const transfer = createTransferService(jobs, unpackJob, asked, now);
   const workers: Workers = {
     analysis: (scope, task, attempt) => logs(scope).make(task, attempt),
     paper: (scope, task, attempt) => reports(scope).make(task, attempt),
     export: (scope, task, attempt) => transfer(scope).make(task, attempt),
   };
-  return { units, jobs, logs, judgement, planning, bench, recordings, drawPdf, reports, transfer, workers };
+  return { units, jobs, logs, judgement, planning, bench, recordings, relearns, drawPdf, reports, transfer, workers };
 }
 export type Services = ReturnType<typeof createServices>;
 
@@ -189,6 +192,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   );
   mountBench(mount, services.bench, services.jobs, accounts, services.drawPdf, library);
   mountRecording(mount, services.recordings.of);
+  mountRelearn(mount, services.relearns.of);
   mount(API.catalogue, ({ scope, params }) => services.judgement(scope).catalogue(params.jobId));
   mount(API.proof, ({ scope, params, signal }) => services.judgement(scope).proof(params.jobId, signal));
   mount(API.work, async ({ scope, params }) => {

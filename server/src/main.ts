@@ -75,6 +75,7 @@ async function main(): Promise<void> {
     server.closeIdleConnections();
     setTimeout(() => server.closeAllConnections(), 3000).unref();
     await services.recordings.rest();
+    await services.relearns.rest();
     await queue.close();
     await pool.close();
     await close();

@@ -29,6 +29,7 @@ export type { LiveSpan, LiveState, LiveWarning } from "./live.ts";
 export { LiveDrive } from "./live.ts";
 export type { DriveEvidence, DriveSubject } from "./measure.ts";
 export { gearObservations, gearOutcomes, obtainedGears } from "./outcomes.ts";
+export { learnedEvidence } from "./sensors/adaptations.measure.ts";
 export type { Dropout } from "./sensors/dropouts.ts";
 export type { ChannelQuality } from "./sensors/quality.ts";
 export type { Shift } from "./shift/shifts.ts";

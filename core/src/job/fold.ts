@@ -38,6 +38,11 @@ export interface JobState {
   readonly work: readonly EntryOf<"work">[];
   /** of the work that was done last: one that is older says nothing of it */
   readonly roadTest: EntryOf<"road-test"> | undefined;
+  /** readings of learned values, and relearns, in their order */
+  readonly learned: readonly EntryOf<"learned">[];
+  readonly relearns: readonly EntryOf<"relearn">[];
+  /** each time it came back after it was handed over; what was decided, proved and handed over before is history */
+  readonly comebacks: readonly EntryOf<"comeback">[];
   readonly proof: EntryOf<"proof"> | undefined;
   readonly handover: EntryOf<"handover"> | undefined;
   readonly cautions: readonly EntryOf<"caution">[];
@@ -83,6 +88,9 @@ export function foldJob(entries: readonly Entry[]): JobState {
   const since = (slot: string) =>
     Math.min(...entries.filter((e) => e.slot === slot && !retracted.has(e.id)).map((e) => e.seq));
   const workedAt = Math.max(0, ...[...all("work"), ...tried].map((e) => e.seq));
+  const comebacks = all("comeback");
+  const backAt = comebacks.at(-1)?.seq ?? 0;
+  const newest = <K extends EntryKind>(kind: K) => all(kind).find((e) => e.seq > backAt);
   const logIds = new Set(logs.map((l) => l.body.logId));
   const base = {
     intake: all("intake")[0],
@@ -102,7 +110,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
     triedSince: tried.map((t) => since(t.slot)),
     sources: all("sources")[0],
     estimates: all("estimate"),
-    decision: all("decision")[0],
+    decision: newest("decision"),
     plan: all("plan")[0],
     steps: all("step"),
     bench: all("bench"),
@@ -113,8 +121,11 @@ export function foldJob(entries: readonly Entry[]): JobState {
     promise: all("promise")[0],
     work: all("work"),
     roadTest: all("road-test").find((e) => e.seq > workedAt),
-    proof: all("proof")[0],
-    handover: all("handover")[0],
+    learned: all("learned"),
+    relearns: all("relearn"),
+    comebacks,
+    proof: newest("proof"),
+    handover: newest("handover"),
     cautions: all("caution"),
     notes: all("note"),
   };
@@ -130,7 +141,8 @@ function stageOf(s: Omit<JobState, "stage" | "waitsFor">): Pick<JobState, "stage
     s.logs.some((l) => l.body.role === role && s.analyses.some((a) => a.body.logId === l.body.logId));
   if (s.handover) return { stage: "closed", waitsFor: "nothing: handed over" };
   if (s.proof) return { stage: "handover", waitsFor: "report and hand-over" };
-  if (s.work.length > 0)
+  const backAt = s.comebacks.at(-1)?.seq ?? 0;
+  if (s.work.some((w) => w.seq > backAt))
     return {
       stage: "proof",
       waitsFor: analysed("after") || s.roadTest ? "acceptance of the proof" : "a log after the repair",
@@ -138,6 +150,8 @@ function stageOf(s: Omit<JobState, "stage" | "waitsFor">): Pick<JobState, "stage
   if (s.decision) return { stage: "work", waitsFor: "the work" };
   if (!s.intake) return { stage: "intake", waitsFor: "the complaint" };
   if (!s.level) return { stage: "first-look", waitsFor: "the fluid level" };
+  if (backAt > 0 && !s.logs.some((l) => l.seq > backAt) && !s.felt.some((f) => f.seq > backAt))
+    return { stage: "scan", waitsFor: "a drive: it has come back" };
   if (!analysed("before") && s.felt.length === 0) return { stage: "scan", waitsFor: "a scan log or a road test" };
   if (s.checks.length === 0) return { stage: "suspects", waitsFor: "the next check" };
   return { stage: "decide", waitsFor: "a decision" };

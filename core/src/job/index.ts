@@ -4,10 +4,7 @@ export type {
   Debris,
   DebrisKind,
   DutyKind,
-  Entry,
   EntryBodies,
-  EntryKind,
-  EntryOf,
   EstimateLine,
   EventKind,
   FeltMark,
@@ -19,8 +16,10 @@ export type {
   Sureness,
   Symptom,
   Wish,
-} from "./entries.ts";
-export { codeKey, FELT_OUTCOMES, outcomesAt, SITUATIONS, slotOf } from "./entries.ts";
+} from "./bodies.ts";
+export { FELT_OUTCOMES, outcomesAt, SITUATIONS } from "./bodies.ts";
+export type { Entry, EntryKind, EntryOf } from "./entries.ts";
+export { codeKey, slotOf } from "./entries.ts";
 export type { JobState, Stage } from "./fold.ts";
 export { currentInSlot, foldJob, STAGES, supersededIds, untouched } from "./fold.ts";
 export { SYMPTOM_WORDS } from "./symptom-words.ts";

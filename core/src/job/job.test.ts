@@ -15,6 +15,7 @@ const check = (seq: number) => entry(seq, "check", BODY.check);
 const decision = (seq: number) => entry(seq, "decision", BODY.decision);
 const work = (seq: number) => entry(seq, "work", BODY.work(30));
 const proof = (seq: number) => entry(seq, "proof", BODY.proof);
+const comeback = (seq: number) => entry(seq, "comeback", { what: "slips again", odometerKm: 141_000, repairId: null });
 const handover = (seq: number) => entry(seq, "handover", BODY.handover);
 
 describe("slots", () => {
@@ -53,6 +54,12 @@ it.each([
   ["handover", [intake(1), decision(2), work(3), proof(4)]],
   ["closed", [intake(1), decision(2), work(3), proof(4), handover(5)]],
   ["handover", [intake(1), decision(2), work(3), proof(4), handover(5), retract(6, 5)]],
+  // it came back: what was decided, done and proved before is history
+  ["scan", [intake(1), level(2, "ok"), decision(3), work(4), proof(5), handover(6), comeback(7)]],
+  ["work", [intake(1), decision(3), work(4), proof(5), handover(6), comeback(7), log(8, "a", "before"), decision(9)]],
+  ["proof", [intake(1), decision(3), work(4), proof(5), handover(6), comeback(7), decision(9), work(10)]],
+  ["closed", [intake(1), decision(3), work(4), proof(5), handover(6), comeback(7), handover(8)]],
+  ["closed", [intake(1), decision(3), work(4), proof(5), handover(6), comeback(7), retract(8, 7)]],
 ] as const)("stage %s", (stage, list) => {
   const state = foldJob(list);
   expect(state.stage).toBe(stage);

@@ -17,7 +17,8 @@ export type ShopTable =
   | "shop_setup"
   | "shop_instruments"
   | "recording"
-  | "recording_piece";
+  | "recording_piece"
+  | "relearn";
 
 /**
  * The one place where queries are bound to a shop. Stores are given a scope and never the database: what they read or

@@ -140,14 +140,21 @@ export function createJobService(
         const entries = await store.entries(jobId);
         const id = randomUUID();
         const slot = slotOf(kind, body, id);
+        const closed = foldJob(entries).stage === "closed";
         if (kind === "retraction") checkRetraction(entries, (body as EntryBodies["retraction"]).entryId);
-        else if (foldJob(entries).stage === "closed" && kind !== "note") {
+        else if (closed && kind !== "note" && kind !== "comeback") {
           throw new HttpError(
             409,
             "closed",
-            "The job is handed over and closed. Take back the hand-over on the timeline to change it.",
+            "The job is handed over and closed. Open it again as a comeback at the hand-over, or take the hand-over back on the timeline.",
           );
         }
+        if (kind === "comeback" && !closed)
+          throw new HttpError(
+            409,
+            "not-closed",
+            "The job is open: it has not been handed over, so it did not come back.",
+          );
         if (kind === "handover" && untouched(foldJob(entries)))
           throw new HttpError(
             409,
@@ -156,7 +163,10 @@ export function createJobService(
           );
         if (baseSeq !== undefined) {
           const current = currentInSlot(entries, slot);
-          if ((current?.seq ?? 0) !== baseSeq) {
+          // what was decided before it came back is history: whoever writes anew has not seen it as what stands
+          const backAt = foldJob(entries).comebacks.at(-1)?.seq ?? 0;
+          const fresh = baseSeq === 0 && (current?.seq ?? 0) < backAt;
+          if (!fresh && (current?.seq ?? 0) !== baseSeq) {
             const who = current
               ? `${current.author} changed it at ${current.at.slice(11, 16)} UTC`
               : "it was taken back";
@@ -200,6 +210,22 @@ export function createJobService(
       });
     };
 
+    /** A repair that did not last counts as one that was tried and did not cure. */
+    const didNotLast = async (
+      trx: ShopScope,
+      jobId: string,
+      { repairId, odometerKm }: EntryBodies["comeback"],
+      author: Author,
+    ) => {
+      if (repairId === null) return;
+      const decided = (await createJobStore(trx).entries(jobId)).filter((e) => e.kind === "decision").at(-1);
+      const title = decided?.kind === "decision" ? decided.body.title : repairId;
+      for (const id of repairId.split("+")) {
+        const body = { repairId: id, title, outcome: "no-change" as const, note: `Came back at ${odometerKm} km` };
+        await append(jobId, author, "tried", body, "computed", undefined, trx);
+      }
+    };
+
     const checkRetraction = (entries: readonly Entry[], targetId: string) => {
       const target = entries.find((e) => e.id === targetId);
       if (!target) throw new HttpError(404, "not-found", "The entry to take back is not on this job's timeline.");
@@ -218,6 +244,14 @@ export function createJobService(
       view,
       record,
       earlier,
+      /** This job and those of the same vehicle before it, oldest first. */
+      async visits(jobId: string): Promise<JobRecord[]> {
+        const job = await record(jobId);
+        const before = (await jobs.ofVehicle(job.vehicle.id)).filter(
+          (j) => j.id !== job.id && j.openedAt < job.openedAt,
+        );
+        return [...before.sort((a, b) => a.openedAt.localeCompare(b.openedAt)), job];
+      },
       entries: (jobId: string) => jobs.entries(jobId),
       /** Vehicles that what is typed may mean; of each its newest unit and mileage. */
       async vehicles(typed: VehiclesQueryView): Promise<KnownVehicleView[]> {
@@ -287,6 +321,7 @@ export function createJobService(
             checkPlan(procedures, unit, entries, input);
           });
           if (to) await correct(trx, jobId, body as EntryBodies["identity"], to);
+          if (input.kind === "comeback") await didNotLast(trx, jobId, input.body, author);
         });
         return view(jobId);
       },

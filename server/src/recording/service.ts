@@ -3,21 +3,11 @@ import { Readable } from "node:stream";
 import type { LinkView, RecordingStartInput, RecordingView } from "@gearsense/contract";
 import { foldJob } from "@gearsense/core/job";
 import { InputError, openLog, proposeMapping } from "@gearsense/core/log";
-import type { Unit } from "@gearsense/core/unit";
-import {
-  checkLinkDefinition,
-  type LinkDefinition,
-  LinkError,
-  LinkSession,
-  readAllCodes,
-  readVin,
-  tcpWire,
-  usualDefinition,
-} from "@gearsense/link";
-import { readableChannels } from "@gearsense/simulator";
+import { LinkError, readAllCodes, readVin } from "@gearsense/link";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
+import { definitionFor, linkTo, noLink, openLink, otherVin } from "../link/line.ts";
 import type { LogService } from "../logs/service.ts";
 import { EMPTY_LIVE, type Running, startRunning } from "./running.ts";
 import { createRecordingStore, type RecordingRow } from "./store.ts";
@@ -30,13 +20,6 @@ const MARK_BEFORE_S = 4;
 const MARK_AFTER_S = 1;
 const MOST_MARKS = 500;
 
-const inWords = (error: unknown) => (error instanceof Error ? error.message : String(error));
-const noLink = (error: unknown) =>
-  new HttpError(
-    502,
-    "no-link",
-    `The link cannot be used: ${inWords(error)} Look at address and port, at the ignition, and whether another program holds it.`,
-  );
 const refused = (code: string, message: string) => new HttpError(409, code, message);
 
 /**
@@ -51,19 +34,6 @@ export function createRecordingService(
   now: () => Date,
 ) {
   const running = new Map<string, Running>();
-  const open = async ({ host, port }: { host: string; port: number }): Promise<LinkSession> => {
-    if (!hosts.includes(host))
-      throw new HttpError(
-        403,
-        "host-not-allowed",
-        `${host} is not among the machines that a link may lead to (${hosts.join(", ")}); whoever runs the server adds it to LINK_HOSTS.`,
-      );
-    try {
-      return await LinkSession.open(await tcpWire(host, port));
-    } catch (error) {
-      throw noLink(error);
-    }
-  };
   const isCut = (r: RecordingRow) => r.stopped || now().getTime() - r.beat_at.getTime() > CUT_AFTER_MS;
   const viewOf = (r: RecordingRow): RecordingView => ({
     id: r.id,
@@ -78,23 +48,9 @@ export function createRecordingService(
     state: r.state === "open" && isCut(r) ? "cut" : r.state,
     logId: r.log_id,
   });
-  const differs = (vin: string | undefined, known: string): boolean =>
-    vin !== undefined && known !== "" && vin !== known.replace(/\s/g, "").toUpperCase();
-
   const of = (scope: ShopScope) => {
     const store = createRecordingStore(scope);
     const viewById = async (id: string) => viewOf((await store.byId(id)) as RecordingRow);
-    const definitionFor = (unit: Unit, own: LinkDefinition | undefined): LinkDefinition => {
-      if (!own) return usualDefinition(unit.name, readableChannels(unit));
-      const problems = checkLinkDefinition(own);
-      if (problems.length > 0)
-        throw new HttpError(
-          422,
-          "definition-wrong",
-          `The definition cannot be used: ${problems.map((p) => `${p.path}: ${p.reason}`).join("; ")}.`,
-        );
-      return own;
-    };
     const openOf = async (jobId: string): Promise<RecordingRow> => {
       await jobs(scope).record(jobId);
       const r = await store.newest(jobId);
@@ -143,7 +99,7 @@ export function createRecordingService(
       /** Who is at the other end: number, codes, what can be recorded. */
       async look(jobId: string, at: { host: string; port: number }): Promise<LinkView> {
         const { vehicle, unit } = await jobs(scope).record(jobId);
-        const session = await open(at);
+        const session = await openLink(at, hosts);
         try {
           const vin = await readVin(session);
           const codes = await readAllCodes(session);
@@ -151,7 +107,7 @@ export function createRecordingService(
           return {
             simulated: session.isSimulated,
             vin: vin ?? null,
-            otherVehicle: differs(vin, vehicle.vin ?? "") ? (vehicle.vin ?? "") : null,
+            otherVehicle: otherVin(vin, vehicle.vin ?? "") ? (vehicle.vin ?? "") : null,
             codes: codes.map((c) => ({ code: c.code, module: c.ecu, status: c.status })),
             channels: definition.channels.map((c) => c.channel),
           };
@@ -188,20 +144,15 @@ export function createRecordingService(
             "no-channel",
             `No identifier holds "${unknown}": choose among those of the definition.`,
           );
-        const session = await open(input);
-        const given = await (async () => {
-          const vin = await readVin(session);
-          if (differs(vin, vehicle.vin ?? "") && !input.otherVehicle)
-            throw refused(
-              "other-vehicle",
-              `The vehicle on the line is ${vin}, the job’s is ${vehicle.vin}. Is it the right one? Nothing was recorded.`,
-            );
+        return linkTo(input, hosts, vehicle.vin ?? "", input.otherVehicle, async (session, vin) => {
+          const address = `${input.host}:${input.port}`;
+          if (await store.inRelearn(address)) throw refused("link-taken", `A relearn holds ${address}: end it first.`);
           const id = randomUUID();
           const started = now();
           const inserted = await store.insert({
             id,
             job_id: jobId,
-            address: `${input.host}:${input.port}`,
+            address,
             role: input.role,
             author: author.name,
             channels: JSON.stringify(input.channels),
@@ -220,17 +171,13 @@ export function createRecordingService(
           if (!inserted)
             throw refused(
               "link-taken",
-              `${input.host}:${input.port} is being recorded for another job: end that recording, and keep or drop it, first.`,
+              `${address} is being recorded for another job: end that recording, and keep or drop it, first.`,
             );
-          return id;
-        })().catch((error: unknown) => {
-          session.close();
-          throw error instanceof LinkError ? noLink(error) : error;
+          const ended = () => running.delete(id);
+          const what = { unit, asked, definition, channels: input.channels };
+          running.set(id, startRunning(store, id, session, what, now, ended));
+          return viewById(id);
         });
-        const ended = () => running.delete(given);
-        const what = { unit, asked, definition, channels: input.channels };
-        running.set(given, startRunning(store, given, session, what, now, ended));
-        return viewById(given);
       },
 
       /** Felt it now, or some time ago; the same mark again is given its name. @throws HttpError 409 when nothing is being recorded */

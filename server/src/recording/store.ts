@@ -43,6 +43,9 @@ export function createRecordingStore(scope: ShopScope) {
     insert: (
       row: Omit<RecordingRow, "channels" | "live" | "marks"> & { channels: string; live: string; marks: string },
     ) => scope.insertNew("recording", { ...row }),
+    /** Does a relearn hold this link? */
+    inRelearn: async (address: string): Promise<boolean> =>
+      (await scope.from("relearn").where({ address }).whereNot({ phase: "over" }).first()) !== undefined,
     /** The same piece once more changes nothing. */
     async addPiece(id: string, seq: number, content: string): Promise<void> {
       await scope.insertNew("recording_piece", { recording_id: id, seq, content, bytes: Buffer.byteLength(content) });

@@ -112,6 +112,12 @@ export function entrySummary(e: Entry, system: UnitSystem): string {
       ]
         .filter(Boolean)
         .join(", ");
+    case "learned":
+      return `learned values read: ${Object.keys(e.body.values).length}`;
+    case "relearn":
+      return `relearn: ${e.body.title}, ${e.body.outcome}. ${e.body.say}`;
+    case "comeback":
+      return `came back: ${e.body.what}`;
     case "work":
       return `work: ${e.body.text} (${e.body.minutes} min)`;
     case "road-test":

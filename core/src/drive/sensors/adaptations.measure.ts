@@ -1,6 +1,6 @@
-import { elementsIn } from "../../unit/index.ts";
+import { elementsIn, type Unit } from "../../unit/index.ts";
 import { type Finding, wholeDrive } from "../finding.ts";
-import type { Measure } from "../measure.ts";
+import type { Add, Measure } from "../measure.ts";
 import type { Frame } from "../signal/frame.ts";
 import { median } from "../signal/stats.ts";
 import { type AdaptationValue, readAdaptations } from "./adaptations.ts";
@@ -59,23 +59,32 @@ export const adaptations: Measure<"adaptations"> = {
    * hardly ever taught anything: that it is usual says nothing.
    */
   evidence(unit, analysis, add) {
-    const applied = unit.gears.filter((g) => g.ratio > 0).map((g) => elementsIn(unit, g.name));
-    const comesOn = new Set(applied.slice(1).flatMap((to, i) => to.filter((e) => !applied[i]?.includes(e))));
-    const outcomes = learnedOutcomes(analysis.adaptations);
-    for (const [i, a] of analysis.adaptations.entries()) {
-      const outcome = outcomes[i] as (typeof outcomes)[number];
-      if (outcome === "usual" && unit.kind === "planetary" && !comesOn.has(a.component)) continue;
-      add(
-        "adaptation",
-        a.id,
-        { component: a.component },
-        outcome,
-        `${a.name} ${outcome === "usual" ? "as usual" : `learned ${outcome}`}`,
-        outcome !== "usual",
-      );
-    }
+    learnedEvidence(unit, analysis.adaptations, add);
   },
 };
+
+/** The same of values that were read by themselves. */
+export function learnedEvidence(
+  unit: Unit,
+  values: readonly Pick<AdaptationValue, "id" | "name" | "component" | "last" | "newValue" | "used">[],
+  add: Add,
+): void {
+  const applied = unit.gears.filter((g) => g.ratio > 0).map((g) => elementsIn(unit, g.name));
+  const comesOn = new Set(applied.slice(1).flatMap((to, i) => to.filter((e) => !applied[i]?.includes(e))));
+  const outcomes = learnedOutcomes(values);
+  for (const [i, a] of values.entries()) {
+    const outcome = outcomes[i] as (typeof outcomes)[number];
+    if (outcome === "usual" && unit.kind === "planetary" && !comesOn.has(a.component)) continue;
+    add(
+      "adaptation",
+      a.id,
+      { component: a.component },
+      outcome,
+      `${a.name} ${outcome === "usual" ? "as usual" : `learned ${outcome}`}`,
+      outcome !== "usual",
+    );
+  }
+}
 
 function adaptationFindings(frame: Frame, values: readonly AdaptationValue[]): Finding[] {
   return values

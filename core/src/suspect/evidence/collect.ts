@@ -12,6 +12,7 @@ import {
 import { inSentence, type Unit } from "../../unit/index.ts";
 import type { Evidence } from "./evidence.ts";
 import { fromBench } from "./from-bench.ts";
+import { fromLearned } from "./from-learned.ts";
 import { fromPhotos } from "./from-photos.ts";
 import { fromCodeMeanings, fromFelt } from "./from-road.ts";
 import { fromSteps, levelAtStep } from "./from-steps.ts";
@@ -41,7 +42,8 @@ export function collectEvidence(
   const drives = drivesByRepairs(state, logs).flatMap((of, repairs) =>
     fromLogs(unit, of).map((e) => since(e, repairs)),
   );
-  const { level, fluid, pan, codesRead, observations, codes, felt, checks, photos, steps, bench } = state;
+  const { level, fluid, pan, codesRead, observations, codes, felt, checks, photos, steps, bench, learned, relearns } =
+    state;
   const seqs = new Map<string, number>();
   for (const e of [
     level,
@@ -55,13 +57,17 @@ export function collectEvidence(
     ...photos,
     ...steps,
     ...bench,
+    ...learned,
+    ...relearns,
   ])
     if (e) seqs.set(e.id, e.seq);
   state.tried.forEach((t, i) => {
     seqs.set(t.id, state.triedSince[i] as number);
   });
   const seen = fromEntries(unit, state, debris).map((e) => since(e, repairsBefore(state, seqs.get(e.entryId) ?? 0)));
-  return [...drives, ...seen];
+  // a log that shows how values are learned is the better witness of them
+  const told = new Set(drives.filter((e) => e.table === "adaptation").map((e) => e.subject.component));
+  return [...drives, ...seen.filter((e) => e.table !== "adaptation" || !told.has(e.subject.component))];
 }
 
 const repairsBefore = (state: JobState, seq: number): number => state.triedSince.filter((t) => t < seq).length;
@@ -163,7 +169,12 @@ function fromEntries(unit: Unit, state: JobState, debris: DebrisKnowledge): Evid
       weight: SURENESS[leaks.body.sure],
     });
   if (pan) list.push(...fromPan(unit, debris, pan));
-  list.push(...fromPhotos(state, debris), ...fromSteps(unit, state), ...fromBench(unit, state));
+  list.push(
+    ...fromPhotos(state, debris),
+    ...fromSteps(unit, state),
+    ...fromBench(unit, state),
+    ...fromLearned(unit, state),
+  );
   const present = new Set(state.codes.map((c) => c.body.code));
   const counted = new Set<string>();
   for (const c of state.codes) {

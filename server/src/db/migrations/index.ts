@@ -8,6 +8,7 @@ import * as work from "./20261129b-work.ts";
 import * as week from "./20261130-week.ts";
 import * as bench from "./20261130b-bench.ts";
 import * as recordings from "./20261130c-recordings.ts";
+import * as relearn from "./20261130d-relearn.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -20,6 +21,7 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261130-week", week],
   ["20261130b-bench", bench],
   ["20261130c-recordings", recordings],
+  ["20261130d-relearn", relearn],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {
