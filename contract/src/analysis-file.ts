@@ -323,6 +323,7 @@ export const AnalysisFile: z.ZodType<Analysis> = z
     powerLosses: z.array(z.object({ startS: n, endS: n, vehicleKmh: n })).exactOptional(),
     gearHunting: z.array(z.object({ between: z.string(), startS: n, endS: n })),
     torqueCurve: z.array(z.tuple([n, n])).exactOptional(),
+    road: z.object({ km: n, fullPedalS: n.exactOptional() }),
     pull: z.object({ share: n, seconds: n, startShare: maybe, couplingShare: maybe }).exactOptional(),
     idle: z.object({ usualRpm: n, dipRpm: n, neutralDipRpm: maybe, stops: n, seconds: n }).exactOptional(),
     neutral: z.object({ speedRatio: n, seconds: n }).exactOptional(),

@@ -464,7 +464,7 @@ export const API = {
   }),
   learned: route({
     ...ROUTES.learned,
-    summary: "Learned values of the vehicle over all its visits",
+    summary: "Learned values of the vehicle over all its visits, and how far its newest build is run in",
     role: "viewer",
     response: Learned,
   }),

@@ -122,6 +122,7 @@ const bodies = {
     after: {},
     note: "",
   },
+  "break-in": { odometerKm: 140_400, inspected: { level: "ok", leaks: false, metal: false }, note: "" },
   comeback: { what: "slips in third again", odometerKm: 141_200, repairId: "rebuild:TC" },
   step: {
     step: "drain/measure",

@@ -1,3 +1,4 @@
+import type { BreakIn } from "@gearsense/core/bench";
 import type { LearnedReading, RelearnState } from "@gearsense/core/relearn";
 import { z } from "zod";
 import { Filled, Id } from "./quantities.ts";
@@ -44,5 +45,7 @@ export interface LearnedView {
   readonly readings: readonly (LearnedReading & { readonly jobNumber: string; readonly from: string })[];
   /** when values were set anew */
   readonly resets: readonly string[];
+  /** of the newest build; null: no fresh linings went in */
+  readonly breakIn: BreakIn | null;
 }
 export const Learned = coreShape<LearnedView>("Learned");

@@ -74,6 +74,11 @@ export const WorkBodies = {
     after: LearnedValues,
     note: Text(400),
   }),
+  "break-in": z.object({
+    odometerKm: z.number("kilometres are a number").min(0).max(5e6),
+    inspected: z.object({ level: z.enum(["ok", "low", "high"]), leaks: z.boolean(), metal: z.boolean() }).nullable(),
+    note: Text(400),
+  }),
   comeback: z.object({
     what: Filled(600, "What it does again"),
     odometerKm: z.number("kilometres are a number").min(0).max(5e6),

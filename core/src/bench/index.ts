@@ -1,3 +1,5 @@
+export type { BreakIn, BreakInDrive } from "./break-in.ts";
+export { BREAK_IN_FULL_PEDAL_S, BREAK_IN_HOTTEST_C, breakInOf } from "./break-in.ts";
 export type { Gain, GearMargin, GivesUp, PackBuilt } from "./capacity.ts";
 export {
   fillTimeMs,

@@ -13,7 +13,7 @@ import { fittingFrame } from "./signal/fit.ts";
 import { buildFrame, type Frame } from "./signal/frame.ts";
 
 /** Raised whenever the same log may give other results. */
-export const ANALYSIS_VERSION = 15;
+export const ANALYSIS_VERSION = 16;
 
 /**
  * From a recording and a unit to findings.

@@ -4,6 +4,7 @@ import type { Coverage } from "./coverage.ts";
 import type { HeatAnalysis } from "./driveline/heat.ts";
 import type { LoadReversal } from "./driveline/load-reversal.ts";
 import type { OscillationAnalysis } from "./driveline/oscillation.ts";
+import type { Road } from "./driveline/road.ts";
 import type { TorqueCurve } from "./driveline/torque-curve.ts";
 import type { CoolDown } from "./dual-clutch/cool-down.ts";
 import type { Launch } from "./dual-clutch/launches.ts";
@@ -58,6 +59,7 @@ export interface Measured {
   readonly ripples: readonly Ripple[];
   /** highest torque by engine speed */
   readonly torqueCurve?: TorqueCurve | undefined;
+  readonly road: Road;
 }
 
 export interface GearSpan {

@@ -4,6 +4,7 @@ import { pull } from "./converter/pull.measure.ts";
 import { heat } from "./driveline/heat.measure.ts";
 import { loadReversals } from "./driveline/load-reversal.measure.ts";
 import { oscillation } from "./driveline/oscillation.measure.ts";
+import { road } from "./driveline/road.measure.ts";
 import { torqueCurve } from "./driveline/torque-curve.measure.ts";
 import { coolDown } from "./dual-clutch/cool-down.measure.ts";
 import { launches } from "./dual-clutch/launches.measure.ts";
@@ -51,6 +52,7 @@ const LIST: { readonly [K in keyof Measured]: Measure<K> } = {
   coastStops,
   reach,
   torqueCurve,
+  road,
 };
 
 export const MEASURES = Object.values(LIST) as readonly Measure[];

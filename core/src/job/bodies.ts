@@ -473,6 +473,17 @@ export interface EntryBodies {
     readonly after: Readonly<Record<string, number>>;
     readonly note: string;
   };
+  /** on the way through the first kilometres of a build, and what was looked at after them */
+  "break-in": {
+    readonly odometerKm: number;
+    readonly inspected: {
+      readonly level: "ok" | "low" | "high";
+      readonly leaks: boolean;
+      /** more than grey paste on the magnet */
+      readonly metal: boolean;
+    } | null;
+    readonly note: string;
+  };
   /** a job that was handed over is open again */
   comeback: {
     readonly what: string;

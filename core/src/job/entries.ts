@@ -72,6 +72,7 @@ export function slotOf<K extends EntryKind>(kind: K, body: EntryBodies[K], uniqu
     case "learned":
     case "relearn":
     case "comeback":
+    case "break-in":
     case "filling":
     case "work":
     case "note":

@@ -41,6 +41,7 @@ export interface JobState {
   /** readings of learned values, and relearns, in their order */
   readonly learned: readonly EntryOf<"learned">[];
   readonly relearns: readonly EntryOf<"relearn">[];
+  readonly breakIns: readonly EntryOf<"break-in">[];
   /** each time it came back after it was handed over; what was decided, proved and handed over before is history */
   readonly comebacks: readonly EntryOf<"comeback">[];
   readonly proof: EntryOf<"proof"> | undefined;
@@ -123,6 +124,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
     roadTest: all("road-test").find((e) => e.seq > workedAt),
     learned: all("learned"),
     relearns: all("relearn"),
+    breakIns: all("break-in"),
     comebacks,
     proof: newest("proof"),
     handover: newest("handover"),

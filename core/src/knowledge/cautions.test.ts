@@ -102,6 +102,7 @@ describe("cautions of the library", () => {
       "battery-off",
       "drive-recorder",
       "hot-drain",
+      "relearn-standing",
       "running-on-stands",
       "stall-test",
       "stored-pressure",
@@ -118,6 +119,8 @@ describe("cautions of the library", () => {
     const used = new Set([
       // before a drive is recorded
       "drive-recorder",
+      // before a control unit learns standing
+      "relearn-standing",
       ...steps.flatMap((s) => s.cautions),
       ...PROCEDURES.flatMap((p) => p.steps.flatMap((s) => s.cautions ?? [])),
     ]);

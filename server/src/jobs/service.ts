@@ -33,6 +33,9 @@ export interface Author {
   readonly name: string;
 }
 
+/** What is written after a job was handed over: the vehicle is driven, and shown again. */
+const AFTER_HANDOVER: ReadonlySet<EntryKind> = new Set(["note", "comeback", "break-in", "learned"]);
+
 /** The head of a job, from its timeline. */
 export function headOf(entries: readonly Entry[], openedAt: string): JobHead {
   const state = foldJob(entries);
@@ -142,7 +145,7 @@ export function createJobService(
         const slot = slotOf(kind, body, id);
         const closed = foldJob(entries).stage === "closed";
         if (kind === "retraction") checkRetraction(entries, (body as EntryBodies["retraction"]).entryId);
-        else if (closed && kind !== "note" && kind !== "comeback") {
+        else if (closed && !AFTER_HANDOVER.has(kind)) {
           throw new HttpError(
             409,
             "closed",

@@ -1,5 +1,6 @@
 import { randomUUID } from "node:crypto";
 import type { LearnedView, RelearnRunView, RelearnStartInput } from "@gearsense/contract";
+import { breakInOf } from "@gearsense/core/bench";
 import { foldJob, type JobState } from "@gearsense/core/job";
 import { beginRelearn, judgeConditions, type RelearnState } from "@gearsense/core/relearn";
 import type { RelearnMachine, RelearnProcedure, Unit } from "@gearsense/core/unit";
@@ -249,7 +250,10 @@ export function createRelearnService(
               add(entry.at, Object.fromEntries(l.analysis.adaptations.map((a) => [a.id, a.last])), entry.body.fileName);
           }
         }
-        return { readings: readings.sort((a, b) => a.at.localeCompare(b.at)), resets };
+        const { unit, odometerKm } = await jobs(scope).record(jobId);
+        const { state, logs: own } = await logs(scope).analysed(jobId, signal);
+        const breakIn = breakInOf(unit, state, odometerKm, own) ?? null;
+        return { breakIn, readings: readings.sort((a, b) => a.at.localeCompare(b.at)), resets };
       },
     };
   };

@@ -4,6 +4,8 @@ import type {
   NewEntryInput,
   RecordingStartInput,
   RecordingView,
+  RelearnRunView,
+  RelearnStartInput,
   VehiclesQueryView,
 } from "@gearsense/contract";
 import {
@@ -39,6 +41,8 @@ export const keys = {
   bench: (id: string, seq: number | undefined) => ["job", id, "bench", seq] as const,
   instruments: ["instruments"] as const,
   recording: (id: string) => ["recording", id] as const,
+  relearn: (id: string) => ["relearn", id] as const,
+  learned: (id: string, seq: number | undefined) => ["job", id, "learned", seq] as const,
   report: (id: string, system: string, seq: number | undefined) => ["job", id, "report", system, seq] as const,
 };
 
@@ -282,6 +286,51 @@ export const useRecording = (jobId: string) =>
     // the screen beside the driver may be dark, and the recording goes on
     refetchIntervalInBackground: false,
   });
+/** Learned values of the vehicle over its visits, as far as this entry of the timeline. */
+export const useLearned = (jobId: string, seq: number | undefined) =>
+  useQuery({
+    queryKey: keys.learned(jobId, seq),
+    queryFn: ({ signal }) => call("learned", { params: { jobId }, signal }),
+    placeholderData: keepPreviousData,
+  });
+const LOOK_MS = 300;
+/** The newest relearn at a link of a job, three times a second while it holds the link. */
+export const useRelearn = (jobId: string) =>
+  useQuery({
+    queryKey: keys.relearn(jobId),
+    queryFn: async ({ signal }) => (await call("relearn", { params: { jobId }, signal })).run,
+    refetchInterval: ({ state }) => {
+      const phase = state.data?.phase;
+      return phase === "preparing" || phase === "running" ? LOOK_MS : SETTLED_MS;
+    },
+  });
+/** Takes a link for a relearn, begins and ends it. */
+export function useRelearning(jobId: string) {
+  const client = useQueryClient();
+  const take = async ({ run }: { run: RelearnRunView }) => {
+    await client.cancelQueries({ queryKey: keys.relearn(jobId) });
+    client.setQueryData(keys.relearn(jobId), run);
+    // how it ended stands on the timeline
+    if (run.phase === "over") await client.invalidateQueries({ queryKey: keys.job(jobId) });
+  };
+  return {
+    start: useMutation({
+      mutationFn: (body: RelearnStartInput) => call("startRelearn", { params: { jobId }, body }),
+      onSuccess: take,
+      retry: false,
+    }),
+    begin: useMutation({
+      mutationFn: () => call("beginRelearn", { params: { jobId }, body: {} }),
+      onSuccess: take,
+      retry: false,
+    }),
+    end: useMutation({
+      mutationFn: () => call("endRelearn", { params: { jobId }, body: {} }),
+      onSuccess: take,
+      retry: false,
+    }),
+  };
+}
 /** Who is at the other end of a link; asked when somebody says so. */
 export const useLookAtLink = (jobId: string) =>
   useMutation({

@@ -5,12 +5,14 @@ import type { Unit } from "@gearsense/core/unit";
 import { Download, FileText, Plus, Printer, Trash2 } from "lucide-react";
 import { Link } from "react-router";
 import { urlOf } from "../api/client.ts";
+import { useSession } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Heading, Notice, TextArea, TextField } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
+import { Reopen } from "./Reopen.tsx";
 
 type Handover = EntryBodies["handover"];
 type FollowUp = Handover["followUps"][number];
@@ -34,6 +36,8 @@ function watched(unit: Unit, state: JobState, odometerKm: number): FollowUp[] {
 export default function HandoverStop() {
   const { job, state, mayEdit } = useJob();
   const { system } = useSettings();
+  const { data: session } = useSession();
+  const mayReopen = session !== undefined && session.account.role !== "viewer";
   const form = useEntryForm<Handover>(
     "handover",
     "handover",
@@ -102,11 +106,17 @@ export default function HandoverStop() {
             No proof was accepted: "better" is only a feeling. You may close all the same; the report says so.
           </Notice>
         )}
+        {state.comebacks.map((c) => (
+          <Notice key={c.id} tone="caution" title={`It came back, told by ${c.author}`}>
+            {c.body.what}
+          </Notice>
+        ))}
         {state.handover && (
           <Notice tone="clear" title={`Handed over by ${state.handover.author}`}>
             {state.handover.body.remarks}
           </Notice>
         )}
+        {state.handover && mayReopen && <Reopen />}
         <div className="flex flex-wrap gap-2">
           <Link to={`/jobs/${job.id}/report`} className={LINK}>
             <Printer aria-hidden="true" className="size-5" />

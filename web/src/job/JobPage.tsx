@@ -21,6 +21,7 @@ const STOPS: Record<StopId, React.LazyExoticComponent<() => React.ReactNode>> = 
   decide: lazy(() => import("../decide/DecideStop.tsx")),
   work: lazy(() => import("../work/WorkStop.tsx")),
   bench: lazy(() => import("../bench/BenchStop.tsx")),
+  relearn: lazy(() => import("../relearn/RelearnStop.tsx")),
   proof: lazy(() => import("../proof/ProofStop.tsx")),
   handover: lazy(() => import("../handover/HandoverStop.tsx")),
 };
@@ -45,7 +46,7 @@ export default function JobPage() {
     const whyNot = viewer
       ? "You are signed in as a viewer: you may look, not change."
       : state.stage === "closed"
-        ? "The job is closed. Take back the hand-over on the timeline to change it."
+        ? "The job is closed. If it came back, open it again at the hand-over; or take the hand-over back on the timeline."
         : "";
     return { job, state, mayEdit: whyNot === "", whyNot };
   }, [job, session]);

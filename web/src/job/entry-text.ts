@@ -116,6 +116,8 @@ export function entrySummary(e: Entry, system: UnitSystem): string {
       return `learned values read: ${Object.keys(e.body.values).length}`;
     case "relearn":
       return `relearn: ${e.body.title}, ${e.body.outcome}. ${e.body.say}`;
+    case "break-in":
+      return `break-in at ${show(e.body.odometerKm, "distance")}${e.body.inspected ? ": inspected" : ""}`;
     case "comeback":
       return `came back: ${e.body.what}`;
     case "work":

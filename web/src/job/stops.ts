@@ -14,9 +14,10 @@ export const STOP_IDS = [
   "work",
   "bench",
   "fluid",
+  "relearn",
   "proof",
   "handover",
-] as const satisfies readonly ((typeof STAGES)[number] | "pan" | "bench" | "fluid")[];
+] as const satisfies readonly ((typeof STAGES)[number] | "pan" | "bench" | "fluid" | "relearn")[];
 export type StopId = (typeof STOP_IDS)[number];
 
 export interface StopInfo {
@@ -38,6 +39,7 @@ export const STOP_LABELS: Readonly<Record<StopId, string>> = {
   work: "Work",
   bench: "Bench",
   fluid: "Fluid",
+  relearn: "Relearn",
   proof: "Proof",
   handover: "Hand-over",
 };
@@ -52,6 +54,7 @@ const KEYS: Readonly<Record<StopId, string>> = {
   work: "w",
   bench: "b",
   fluid: "f",
+  relearn: "r",
   proof: "p",
   handover: "h",
 };
@@ -60,6 +63,13 @@ export const stateOf = (job: JobView): JobState => foldJob(job.entries as Parame
 
 const LEVEL_WORDS = { low: "low", ok: "level ok", high: "overfilled", "not-readable": "no level" } as const;
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
+
+/** The newest relearn is what counts. */
+function relearnStop({ relearns, learned }: JobState): [StopInfo["state"], string] {
+  const last = relearns.at(-1)?.body.outcome;
+  if (last) return [last === "done" ? "done" : "in hand", last];
+  return learned.length > 0 ? ["in hand", "values read"] : ["untouched", ""];
+}
 
 /** The stops of the job line with their state and figure. @param topShare - odds of the best suspect */
 export function stopsOf(state: JobState, topShare: number | undefined, system: UnitSystem): StopInfo[] {
@@ -114,6 +124,7 @@ export function stopsOf(state: JobState, topShare: number | undefined, system: U
       state.fluidPlan ? "done" : "untouched",
       state.fluidPlan ? `${Math.round(state.fluidPlan.body.fresh * 100)} % fresh` : "",
     ],
+    relearn: relearnStop(state),
     proof: [state.proof ? "done" : state.work.length > 0 ? "in hand" : "untouched", state.proof ? "accepted" : ""],
     handover: [state.handover ? "done" : state.proof ? "in hand" : "untouched", state.handover ? "closed" : ""],
   };

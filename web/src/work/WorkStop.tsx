@@ -10,7 +10,7 @@ import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
-import { Button, EmptyState, Heading, TextArea, TextField } from "../shared/controls.tsx";
+import { Button, EmptyState, Heading, Notice, TextArea, TextField } from "../shared/controls.tsx";
 import { PlainTable } from "../shared/PlainTable.tsx";
 import { useMoney } from "../shared/useMoney.ts";
 import { Plan } from "./Plan.tsx";
@@ -96,31 +96,19 @@ export default function WorkStop() {
         )}
         {decision && <Plan />}
         {relearn && (
-          <section aria-label="After the work" className="border border-rule bg-panel p-3">
-            <h2 className="text-lg">
-              {relearn.policy === "required"
+          <Notice
+            tone={relearn.policy === "required" ? "caution" : "plain"}
+            title={
+              relearn.policy === "required"
                 ? "Relearn before it is driven hard"
-                : "Drive first, relearn only if need be"}
-            </h2>
-            {relearn.policy === "drive-first" && (
-              <p>
-                Drive it: if a shift stays outside its limit after ten like it, relearn. A reset takes away the shift
-                feel that the owner is used to; it comes back within some hundred kilometres. Tell the owner so.
-              </p>
-            )}
-            <Cautions names={["relearn"]} />
-            {relearn.procedures.map((r) => (
-              <div key={r.id}>
-                <h3 className="text-[17px]">{r.name}</h3>
-                <p className="text-quiet">Before it: {r.needs.join("; ")}.</p>
-                <ol className="list-decimal pl-6">
-                  {r.steps.map((step) => (
-                    <li key={step}>{step}</li>
-                  ))}
-                </ol>
-              </div>
-            ))}
-          </section>
+                : "Drive first, relearn only if need be"
+            }
+          >
+            {relearn.procedures.map((r) => r.name).join("; ")}.{" "}
+            <Link className="underline" to={`/jobs/${job.id}/relearn`}>
+              Go to the relearn
+            </Link>
+          </Notice>
         )}
         {state.work.map((w) => (
           <article key={w.id} className="border border-rule bg-panel p-3">
