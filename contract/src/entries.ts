@@ -321,6 +321,8 @@ export const TypedBodies = {
     beforeLogId: Id.nullable(),
     afterLogId: Id.nullable(),
     sentence: z.string().max(600),
+    signedOff: z.array(Text(200)).max(60).optional(),
+    notShown: z.array(Text(200)).max(60).optional(),
     note: Text(1000),
   }),
   handover: z.object({

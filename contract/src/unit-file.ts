@@ -345,6 +345,7 @@ export const UnitFile = z
         steps: z.string().max(600),
       }),
       intervalKm: z.number().positive(),
+      hotDrivingMin: z.number().min(0).max(600).optional(),
       freshLab: z
         .tuple([z.number().min(0).max(100), z.number().min(-120).max(120), z.number().min(-120).max(120)])
         .optional(),

@@ -226,6 +226,8 @@ export const Proof = z
         sentence: z.string(),
       })
       .nullable(),
+    /** after a change of fluid or an additive: how long hot was driven, of what it takes; null: nothing such was done */
+    hotDriving: z.object({ neededS: z.number(), drivenS: z.number() }).nullable(),
     /** complaint by complaint, by the road test that was typed; all "not exercised" while there is none */
     felt: coreShape<FeltProof[]>("FeltProofs"),
     feltSentence: z.string(),

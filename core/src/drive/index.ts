@@ -1,6 +1,8 @@
 export { ANALYSIS_VERSION, analyseDrive, slipChannel } from "./analyse.ts";
 export type { AnalysedLog, Analysis, GearSpan, Measured } from "./analysis.ts";
 export type { AskedFor } from "./asked.ts";
+export type { MetCondition, SameCondition } from "./companion.ts";
+export { conditionInWords, hotDriving, metConditions, sameConditions } from "./companion.ts";
 export type { Comparison, FindingComparison, GroupComparison, Verdict } from "./compare.ts";
 export { compareDrives } from "./compare.ts";
 export type { Comparer, Occasion } from "./comparer.ts";

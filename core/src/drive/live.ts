@@ -1,5 +1,6 @@
 import { gearCode, gearName, ratioTable, type Unit } from "../unit/index.ts";
 import { type AskedFor, notDrivenYet } from "./asked.ts";
+import { allMet, type MetCondition, metConditions, type SameCondition } from "./companion.ts";
 import { analyseCoverage, type Coverage } from "./coverage.ts";
 import { limitsOf, TYPICAL } from "./limits.ts";
 import { loadBand, temperatureBand } from "./signal/conditions.ts";
@@ -29,6 +30,10 @@ export interface LiveState {
   readonly coverage: Coverage;
   /** of what the customer complains of, in words: what was not met yet */
   readonly complaint: readonly string[];
+  /** conditions in which something was found before the repair, as far as they are met */
+  readonly companion: readonly MetCondition[];
+  /** all of the complaint and of those conditions was driven */
+  readonly enough: boolean;
   readonly warnings: readonly LiveWarning[];
 }
 
@@ -85,8 +90,11 @@ export class LiveDrive {
   private launches = false;
   private awaits: "D" | "R" | undefined;
 
-  /** @param asked - what the customer complains of */
-  constructor(unit: Unit, asked: readonly AskedFor[] = []) {
+  private readonly wanted: readonly SameCondition[];
+
+  /** @param asked - what the customer complains of; @param wanted - what a proof drive has to meet again */
+  constructor(unit: Unit, asked: readonly AskedFor[] = [], wanted: readonly SameCondition[] = []) {
+    this.wanted = wanted;
     this.unit = unit;
     this.asked = asked;
     this.ratios = ratioTable(unit);
@@ -122,6 +130,9 @@ export class LiveDrive {
     });
     const total = new Map<string, number>();
     for (const g of groups) total.set(g.gear, (total.get(g.gear) ?? 0) + g.seconds);
+    const driven = { groups, shifts: this.shifts };
+    const complaint = notDrivenYet(this.asked, driven);
+    const companion = metConditions(this.wanted, driven);
     return {
       timeS: this.timeS,
       gear: this.code === undefined ? undefined : gearName(this.code),
@@ -132,7 +143,9 @@ export class LiveDrive {
         converter: { byGear: this.lockup },
         engagements: [...this.engagements].map((range) => ({ range })),
       }),
-      complaint: notDrivenYet(this.asked, { groups, shifts: this.shifts }),
+      complaint,
+      companion,
+      enough: this.asked.length + this.wanted.length > 0 && complaint.length === 0 && allMet(companion),
       warnings: [...this.warnings],
     };
   }

@@ -496,6 +496,9 @@ export interface EntryBodies {
     readonly beforeLogId: string | null;
     readonly afterLogId: string | null;
     readonly sentence: string;
+    /** what is signed off, and what was not shown or not driven, in words */
+    readonly signedOff?: readonly string[] | undefined;
+    readonly notShown?: readonly string[] | undefined;
     readonly note: string;
   };
   handover: {

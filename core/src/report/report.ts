@@ -385,6 +385,7 @@ export function buildReport(input: ReportInput): Report {
         ...(comparison.complaintNotDriven.length > 0
           ? [`Of the complaint itself not driven: ${comparison.complaintNotDriven.join("; ")}.`]
           : []),
+        ...(state.proof?.body.notShown?.length ? [`Not signed off: ${state.proof.body.notShown.join("; ")}.`] : []),
         state.proof?.body.note,
       ],
       {

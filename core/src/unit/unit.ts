@@ -333,6 +333,8 @@ export interface Unit {
       readonly steps: string;
     };
     readonly intervalKm: number;
+    /** driven hot for so long before a change of fluid, or an additive, is judged, min */
+    readonly hotDrivingMin?: number | undefined;
     /** colour of fresh fluid as CIELAB (D65) beside white paper, a finger deep in a clear glass */
     readonly freshLab?: readonly [number, number, number] | undefined;
   };

@@ -1,5 +1,12 @@
 import type { CatalogueView, ProofView, SuspectsView } from "@gearsense/contract";
-import { compareDrives, feltSentence, gearObservations, gearOutcomes, obtainedGears } from "@gearsense/core/drive";
+import {
+  compareDrives,
+  feltSentence,
+  gearObservations,
+  gearOutcomes,
+  hotDriving,
+  obtainedGears,
+} from "@gearsense/core/drive";
 import { feltObservations, ratioObservations } from "@gearsense/core/observe";
 import { feltOf } from "@gearsense/core/report";
 import {
@@ -155,9 +162,13 @@ export function createJudgementService(
     /** All drives before the repair against all since, and whether the complaint's own conditions were driven. */
     async proof(jobId: string, signal?: AbortSignal): Promise<ProofView> {
       // of a job that this shop does not have there is no proof, not an empty one
-      await jobs(scope).record(jobId);
+      const { unit } = await jobs(scope).record(jobId);
       const { state, logs: analysed } = await logs(scope).analysed(jobId, signal);
       const { before, after } = provedBy(state, analysed);
+      const parts = (state.decision?.body.repairId ?? "").split("+");
+      const fluid = generateRepairs(unit, library.knowledge).some(
+        (r) => parts.includes(r.id) && r.option === "fluid service",
+      );
       const names = (list: typeof before) => list.map((l) => ({ logId: l.logId, fileName: l.fileName }));
       const felt = feltOf(state);
       const comparison =
@@ -177,6 +188,12 @@ export function createJudgementService(
           complaintNotDriven: [...comparison.complaintNotDriven],
           sentence: comparison.sentence,
         },
+        hotDriving: fluid
+          ? hotDriving(
+              unit,
+              after.map((l) => l.analysis),
+            )
+          : null,
         felt,
         feltSentence: feltSentence(felt),
       };

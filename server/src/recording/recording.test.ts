@@ -226,7 +226,7 @@ describe("a database that is away for a moment", () => {
       store,
       "x",
       session,
-      { unit: h.unit, asked: [], definition, channels: CHANNELS },
+      { unit: h.unit, asked: [], wanted: [], definition, channels: CHANNELS },
       () => new Date(),
       ended,
     );

@@ -1,4 +1,4 @@
-import { type AskedFor, LiveDrive } from "@gearsense/core/drive";
+import { type AskedFor, LiveDrive, type SameCondition } from "@gearsense/core/drive";
 import type { Unit } from "@gearsense/core/unit";
 import { type LinkDefinition, type LinkSession, LogText, Recorder } from "@gearsense/link";
 import type { RecordingRow, RecordingStore } from "./store.ts";
@@ -25,6 +25,8 @@ export interface Recorded {
   readonly unit: Unit;
   /** what the customer complains of */
   readonly asked: readonly AskedFor[];
+  /** conditions that a proof drive has to meet again */
+  readonly wanted: readonly SameCondition[];
   readonly definition: LinkDefinition;
   readonly channels: readonly string[];
 }
@@ -42,13 +44,13 @@ export function startRunning(
   store: RecordingStore,
   id: string,
   session: LinkSession,
-  { unit, asked, definition, channels }: Recorded,
+  { unit, asked, wanted, definition, channels }: Recorded,
   now: () => Date,
   ended: () => void,
 ): Running {
   const text = new LogText(channels);
   const values = new Map<string, number>();
-  const drive = new LiveDrive(unit, asked);
+  const drive = new LiveDrive(unit, asked, wanted);
   let unwritten = text.head;
   let sent: string | undefined;
   let seq = 0;

@@ -1,13 +1,16 @@
 import { randomUUID } from "node:crypto";
 import { Readable } from "node:stream";
 import type { LinkView, RecordingStartInput, RecordingView } from "@gearsense/contract";
-import { foldJob } from "@gearsense/core/job";
+import { metConditions, type SameCondition, sameConditions } from "@gearsense/core/drive";
+import type { JobState } from "@gearsense/core/job";
 import { InputError, openLog, proposeMapping } from "@gearsense/core/log";
+import type { Unit } from "@gearsense/core/unit";
 import { LinkError, readAllCodes, readVin } from "@gearsense/link";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
 import { definitionFor, linkTo, noLink, openLink, otherVin } from "../link/line.ts";
+import { provedBy } from "../logs/proved-by.ts";
 import type { LogService } from "../logs/service.ts";
 import { EMPTY_LIVE, type Running, startRunning } from "./running.ts";
 import { createRecordingStore, type RecordingRow } from "./store.ts";
@@ -21,6 +24,26 @@ const MARK_AFTER_S = 1;
 const MOST_MARKS = 500;
 
 const refused = (code: string, message: string) => new HttpError(409, code, message);
+
+/** What a proof drive has to meet again: conditions of what was found before, less what earlier proof drives have met. */
+function stillWanted(
+  unit: Unit,
+  state: JobState,
+  analysed: Awaited<ReturnType<ReturnType<LogService>["analysed"]>>["logs"],
+): SameCondition[] {
+  const { before, after } = provedBy(state, analysed);
+  const wanted = sameConditions(
+    unit,
+    before.map((l) => l.analysis),
+  );
+  const driven = {
+    groups: after.flatMap((l) => l.analysis.held.groups),
+    shifts: after.flatMap((l) => l.analysis.shifts),
+  };
+  return metConditions(wanted, driven)
+    .filter((m) => m.driven < m.condition.needed)
+    .map((m) => ({ ...m.condition, needed: m.condition.needed - m.driven }));
+}
 
 /**
  * Records drives from a link. One process holds the link; what it has is in the database twice a second, so that any process can
@@ -135,7 +158,9 @@ export function createRecordingService(
               ? "A recording of this job has ended and is not settled yet: keep it or drop it first."
               : `${newest.author} is recording this job already: end that recording first.`,
           );
-        const asked = foldJob(await jobs(scope).entries(jobId)).intake?.body.symptoms ?? [];
+        const { state, logs: analysed } = await logs(scope).analysed(jobId);
+        const asked = state.intake?.body.symptoms ?? [];
+        const wanted = input.role === "after" ? stillWanted(unit, state, analysed) : [];
         const definition = definitionFor(unit, input.definition);
         const unknown = input.channels.find((c) => !definition.channels.some((d) => d.channel === c));
         if (unknown)
@@ -174,7 +199,7 @@ export function createRecordingService(
               `${address} is being recorded for another job: end that recording, and keep or drop it, first.`,
             );
           const ended = () => running.delete(id);
-          const what = { unit, asked, definition, channels: input.channels };
+          const what = { unit, asked, wanted, definition, channels: input.channels };
           running.set(id, startRunning(store, id, session, what, now, ended));
           return viewById(id);
         });

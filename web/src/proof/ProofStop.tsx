@@ -37,6 +37,7 @@ export default function ProofStop() {
   );
 }
 
+const MOST_LETTERS = 200;
 type Show = ReturnType<typeof useSettings>["show"];
 
 /** "−49 rpm, −52 to −45": how far it moved and how sure that is. */
@@ -56,7 +57,8 @@ function Verdicts({ proof }: { proof: Compared }) {
   const { job, state, mayEdit } = useJob();
   const { show, system } = useSettings();
   const navigate = useNavigate();
-  const { comparison, before, after } = proof;
+  const { comparison, before, after, hotDriving } = proof;
+  const tooCold = hotDriving && hotDriving.drivenS < hotDriving.neededS ? hotDriving : undefined;
   const form = useEntryForm<{ note: string }>("proof", "proof", state.proof, { note: state.proof?.body.note ?? "" });
   const open =
     comparison.complaintNotDriven.length > 0 ||
@@ -65,12 +67,28 @@ function Verdicts({ proof }: { proof: Compared }) {
   const cured = comparison.findings.every((f) => f.verdict !== "same" && f.verdict !== "worse");
   const bars = beforeAfterBars({ ...comparison, fresh: [] }, system);
   const [firstLog, lastLog] = [before.at(-1), after.at(-1)];
+  const signedOff = comparison.findings
+    .filter((f) => f.verdict === "gone" || f.verdict === "better")
+    .map((f) => `${f.title}: ${f.verdict}`);
+  const notShown = [
+    ...comparison.findings
+      .filter((f) => f.verdict !== "gone" && f.verdict !== "better")
+      .map((f) => `${f.title}: ${f.verdict}`),
+    ...comparison.complaintNotDriven.map((c) => `not driven: ${c}`),
+    ...(tooCold
+      ? [`hot for ${show(tooCold.drivenS, "duration", 0)} of ${show(tooCold.neededS, "duration", 0)} only`]
+      : []),
+  ].map((s) => s.slice(0, MOST_LETTERS));
+  // what was not driven is not signed off without a word on why
+  const owesReason = notShown.length > 0 && form.value.note.trim() === "";
   const accept = async () => {
     if (!firstLog || !lastLog) return;
     const body: EntryBodies["proof"] = {
       beforeLogId: firstLog.logId,
       afterLogId: lastLog.logId,
       sentence: comparison.sentence,
+      signedOff,
+      notShown,
       note: form.value.note,
     };
     if (await form.submit(body)) await navigate(`/jobs/${job.id}/handover`);
@@ -94,7 +112,7 @@ function Verdicts({ proof }: { proof: Compared }) {
           <Button
             tone={cured ? "primary" : "plain"}
             type="submit"
-            disabled={form.pending}
+            disabled={form.pending || owesReason}
             data-primary={cured || undefined}
           >
             {state.proof ? "Accept anew" : "Accept the proof"}
@@ -102,6 +120,18 @@ function Verdicts({ proof }: { proof: Compared }) {
         )}
       </div>
       <FormStatus form={form} />
+      {mayEdit && owesReason && (
+        <p className="text-quiet">
+          Signed off is what was driven and shown: {signedOff.length} of {signedOff.length + notShown.length}. Drive the
+          rest, or say in the note below why it is signed off without it.
+        </p>
+      )}
+      {tooCold && (
+        <Notice tone="caution" title="Too little hot driving to judge the fluid">
+          {show(tooCold.drivenS, "duration", 0)} of {show(tooCold.neededS, "duration", 0)} hot: a change of fluid or an
+          additive shows its worth once it has been driven hot.
+        </Notice>
+      )}
       {open && (
         <Notice
           tone="caution"

@@ -1,5 +1,5 @@
 import type { RecordingView } from "@gearsense/contract";
-import type { LiveState } from "@gearsense/core/drive";
+import { conditionInWords, type LiveState } from "@gearsense/core/drive";
 import clsx from "clsx";
 import { newKey } from "../api/client.ts";
 import type { useRecorder } from "../api/queries.ts";
@@ -111,6 +111,12 @@ export function Live({ recording, mark }: { recording: RecordingView; mark: Mark
           {drive.complaint.join("; ")}.
         </Notice>
       )}
+      {drive?.enough && (
+        <Notice tone="clear" live title="Enough was driven">
+          The complaint’s own conditions and those of the earlier findings are met. End and keep it, or drive on.
+        </Notice>
+      )}
+      {drive && drive.companion.length > 0 && <Companion met={drive.companion} />}
       {drive && <CoverageGrid coverage={drive.coverage} />}
       {running && live.timeS > STALE_S && drive?.gear === undefined && (
         <p className="text-quiet">
@@ -118,6 +124,36 @@ export function Live({ recording, mark }: { recording: RecordingView; mark: Mark
         </p>
       )}
     </>
+  );
+}
+
+/** The same conditions as before the repair, filling as they are met again. */
+function Companion({ met }: { met: LiveState["companion"] }) {
+  const { show } = useSettings();
+  return (
+    <section aria-label="The same conditions as before" className="border border-rule bg-panel p-3">
+      <h2 className="text-lg">The same conditions as before the repair</h2>
+      <ul>
+        {met.map(({ condition, driven }) => {
+          const enough = driven >= condition.needed;
+          const figure = (n: number) => (condition.where.includes("-") ? `${Math.floor(n)}×` : show(n, "duration", 0));
+          const words = conditionInWords(condition);
+          return (
+            <li key={words} className="flex min-h-9 items-center gap-3 border-b border-rule last:border-0">
+              <span
+                aria-hidden="true"
+                className={clsx("size-4 border", enough ? "border-clear bg-clear" : "border-field")}
+              />
+              <span className="min-w-0 flex-1">{words}</span>
+              <span className="figures">
+                {figure(Math.min(driven, condition.needed))} of {figure(Math.ceil(condition.needed))}
+                <span className="sr-only">{enough ? ", enough" : ", more wanted"}</span>
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
   );
 }
 

@@ -286,6 +286,7 @@ export const SECTIONS: readonly SectionSpec[] = [
       num("fluid.level.stick.addToFullL", "Stick, lower to upper hot mark, l", opt),
       num("fluid.level.stick.coldMarkC", "Stick, cold mark is for, °C", opt),
       num("fluid.intervalKm", "Interval, km"),
+      num("fluid.hotDrivingMin", "Driven hot before fluid is judged, min", opt),
       num("bench.breakInKm", "Break-in after new linings, km", opt),
       num("bench.springTolerancePct", "Valve springs, tolerance, %", opt),
       num("bench.plateWearMostMm", "Separator plate, wear at most, mm", opt),
