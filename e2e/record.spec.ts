@@ -1,30 +1,6 @@
-import { spawn } from "node:child_process";
-import type { JobView, RecordingView } from "@gearsense/contract";
-import { expect, type Page, test } from "@playwright/test";
-import { newJob, serious, signedIn } from "./support.ts";
-
-/** A simulated vehicle on a free port. */
-async function vehicleOf(...flags: string[]): Promise<{ port: string; end: () => void }> {
-  const child = spawn(process.execPath, ["cli/dist/index.js", "vehicle", "--port", "0", ...flags], {
-    stdio: ["ignore", "pipe", "pipe"],
-  });
-  const port = await new Promise<string>((resolve, reject) => {
-    let said = "";
-    const listen = (chunk: Buffer) => {
-      said += chunk.toString();
-      const at = /127\.0\.0\.1:(\d+)/.exec(said);
-      if (at?.[1]) resolve(at[1]);
-    };
-    child.stdout?.on("data", listen);
-    child.stderr?.on("data", listen);
-    child.once("exit", () => reject(new Error(`the vehicle did not start: ${said}`)));
-  });
-  return { port, end: () => child.kill("SIGTERM") };
-}
-
-const recorder = (page: Page) => page.getByRole("region", { name: "Record a drive" });
-const recordingOf = async (page: Page, job: JobView): Promise<RecordingView> =>
-  (await (await page.request.get(`/api/jobs/${job.id}/recording`)).json()).recording;
+import type { JobView } from "@gearsense/contract";
+import { expect, test } from "@playwright/test";
+import { newJob, recorder, recordingOf, serious, signedIn, vehicleOf } from "./support.ts";
 
 test("a complaint is driven from the link: channels, the drive, marks through a dead network, the log and its finding", async ({
   page,

@@ -1,6 +1,7 @@
+import { spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
 import AxeBuilder from "@axe-core/playwright";
-import type { JobPageView, JobSummaryView, JobView } from "@gearsense/contract";
+import type { JobPageView, JobSummaryView, JobView, RecordingView } from "@gearsense/contract";
 import type { Unit } from "@gearsense/core/unit";
 import {
   type ExportStyle,
@@ -128,4 +129,43 @@ export async function serious(page: Page, only?: string[]): Promise<string[]> {
   return violations
     .filter((v) => v.impact === "serious" || v.impact === "critical")
     .map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(" | ")}`);
+}
+
+/** A simulated vehicle on a free port; `say` speaks to whoever sits in it. */
+export async function vehicleOf(
+  ...flags: string[]
+): Promise<{ port: string; say: (words: string) => void; end: () => void }> {
+  const child = spawn(process.execPath, ["cli/dist/index.js", "vehicle", "--port", "0", ...flags], {
+    stdio: ["pipe", "pipe", "pipe"],
+  });
+  const port = await new Promise<string>((resolve, reject) => {
+    let said = "";
+    const listen = (chunk: Buffer) => {
+      said += chunk.toString();
+      const at = /127\.0\.0\.1:(\d+)/.exec(said);
+      if (at?.[1]) resolve(at[1]);
+    };
+    child.stdout?.on("data", listen);
+    child.stderr?.on("data", listen);
+    child.once("exit", () => reject(new Error(`the vehicle did not start: ${said}`)));
+  });
+  return { port, say: (words) => void child.stdin?.write(`${words}\n`), end: () => child.kill("SIGTERM") };
+}
+
+export const recorder = (page: Page) => page.getByRole("region", { name: "Record a drive" });
+export const recordingOf = async (page: Page, job: JobView): Promise<RecordingView> =>
+  (await (await page.request.get(`/api/jobs/${job.id}/recording`)).json()).recording;
+
+/** Records from a link until so many seconds were driven, and keeps it. */
+export async function recordDrive(page: Page, job: JobView, port: string, seconds: number): Promise<void> {
+  const box = recorder(page);
+  await box.getByLabel("Port").fill(port);
+  await box.getByRole("button", { name: "Look who is there" }).click();
+  await box.getByRole("checkbox", { name: /A second person holds this screen/ }).check();
+  await box.getByRole("button", { name: "Record", exact: true }).click();
+  await expect
+    .poll(async () => (await recordingOf(page, job))?.live.timeS ?? 0, { timeout: 180_000 })
+    .toBeGreaterThan(seconds);
+  await box.getByRole("button", { name: "End and keep" }).click();
+  await expect(box).toBeHidden({ timeout: 60_000 });
 }

@@ -17,6 +17,7 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { ApiFailure, call } from "./client.ts";
 
 export const keys = {
@@ -294,9 +295,10 @@ export const useLearned = (jobId: string, seq: number | undefined) =>
     placeholderData: keepPreviousData,
   });
 const LOOK_MS = 300;
-/** The newest relearn at a link of a job, three times a second while it holds the link. */
-export const useRelearn = (jobId: string) =>
-  useQuery({
+/** The newest relearn at a link of a job, three times a second while it holds the link; how it ended is on the timeline then. */
+export function useRelearn(jobId: string) {
+  const client = useQueryClient();
+  const query = useQuery({
     queryKey: keys.relearn(jobId),
     queryFn: async ({ signal }) => (await call("relearn", { params: { jobId }, signal })).run,
     refetchInterval: ({ state }) => {
@@ -304,6 +306,12 @@ export const useRelearn = (jobId: string) =>
       return phase === "preparing" || phase === "running" ? LOOK_MS : SETTLED_MS;
     },
   });
+  const over = query.data?.phase === "over" ? query.data.id : undefined;
+  useEffect(() => {
+    if (over !== undefined) void client.invalidateQueries({ queryKey: keys.job(jobId), exact: true });
+  }, [client, jobId, over]);
+  return query;
+}
 /** Takes a link for a relearn, begins and ends it. */
 export function useRelearning(jobId: string) {
   const client = useQueryClient();

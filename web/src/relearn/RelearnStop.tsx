@@ -44,6 +44,8 @@ export default function RelearnStop() {
     gauges.flatMap((g) => (g.points.length > 0 ? [[g.adaptation.id, g.points.at(-1)?.value ?? 0]] : [])),
   );
   const holdsLink = run && run.phase !== "over";
+  // once the link is taken its form is done with: what comes after it is how it ended
+  if (holdsLink && open) setOpen(undefined);
   const chosen = unit.relearn?.find((p) => p.id === (holdsLink ? run.procedureId : open?.id));
   const last = state.relearns.at(-1);
   // the same person may still write down how the first kilometres went
