@@ -35,6 +35,7 @@ export function relearnAfter(
   unit: Unit,
   repairs: readonly { readonly kindId: string; readonly option: RepairKind["option"] }[],
   fluidWasBurnt: boolean,
+  _learned: Readonly<Record<string, number>> = {},
 ): RelearnAdvice | undefined {
   const names = repairs.flatMap((r) => [r.kindId.replace(/-again$/, ""), r.option as string]);
   const service = names.includes(SERVICE);
