@@ -45,6 +45,8 @@ export interface LearnedView {
   readonly readings: readonly (LearnedReading & { readonly jobNumber: string; readonly from: string })[];
   /** when values were set anew */
   readonly resets: readonly string[];
+  /** shifts of the drives since the newest work: those outside their limit, and how many were made */
+  readonly shifts: { readonly outside: readonly string[]; readonly made: number };
   /** of the newest build; null: no fresh linings went in */
   readonly breakIn: BreakIn | null;
 }

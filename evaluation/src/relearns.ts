@@ -1,4 +1,4 @@
-import { analyseDrive, type FindingKind } from "@gearsense/core/drive";
+import { analyseDrive, shiftsOf } from "@gearsense/core/drive";
 import { buildRecording, openLog, proposeMapping } from "@gearsense/core/log";
 import {
   advanceRelearn,
@@ -32,19 +32,11 @@ export interface RelearnScore {
   /** shifts outside their limit with the old values, and after the relearn */
   readonly before: readonly string[];
   readonly after: readonly string[];
-  readonly advised: "required" | "drive-first" | "none";
+  readonly advised: "required" | "drive-first" | "leave" | "none";
   readonly end: RelearnEnd["outcome"] | "not begun";
   readonly say: string;
 }
 
-/** Findings of a shift that fill times explain. */
-const SHIFT_KINDS: ReadonlySet<FindingKind> = new Set([
-  "flare",
-  "slow-shift",
-  "quick-shift",
-  "harsh-shift",
-  "late-shift",
-]);
 const DRIVE_S = 300;
 const LEARNING = 8;
 const STEP_S = 0.1;
@@ -71,12 +63,10 @@ const drive = ({ unit, seed, vehicleSeed }: Vehicle, faults: SimulatedFault[], m
   });
 
 /** Shifts that are outside their limit on a drive that begins with these learned values. */
-function shiftsOutside(v: Vehicle, adaptations: Readonly<Record<string, number>>): string[] {
+function shiftsOutside(v: Vehicle, adaptations: Readonly<Record<string, number>>) {
   const { columns } = drive(v, [], { adaptations });
   const { table } = openLog(exportLog(columns, PLAIN_STYLE), {});
-  return analyseDrive(buildRecording(table, proposeMapping(table, v.unit)), v.unit)
-    .findings.filter((f) => f.severity === "fault" && SHIFT_KINDS.has(f.kind))
-    .map((f) => f.id);
+  return shiftsOf([analyseDrive(buildRecording(table, proposeMapping(table, v.unit)), v.unit)]);
 }
 
 /** Goes through a standing routine as the server does, ten times a second, with a helper who does as told. */
@@ -171,13 +161,14 @@ export function drawRelearn(units: readonly Unit[], seed: number): RelearnScore 
           : [];
   const learns = repair === "control-unit" ? 0 : LEARNING;
   const old = drive({ ...v, seed: seed + 7 }, faults, { learning: learns, rateHz: 1 }).adaptations.after;
+  // what is advised rests on another drive than the one that shows whether it was needed
   const advice = relearnAfter(
     unit,
     [{ kindId: repair, option: repair === "control-unit" || repair === "sensor" ? "in the vehicle" : repair }],
     false,
-    old,
+    { learned: old, shifts: shiftsOutside({ ...v, seed: seed + 13 }, old) },
   );
-  const before = shiftsOutside(v, old);
+  const before = shiftsOutside(v, old).outside;
   const procedure = unit.relearn?.find((p) => p.machine?.kind === "stationary");
   if (!procedure?.machine) throw new RangeError(`${unit.name} has no standing routine`);
   const live = new LiveVehicle({
@@ -194,7 +185,7 @@ export function drawRelearn(units: readonly Unit[], seed: number): RelearnScore 
     repair,
     furthest: Math.max(0, ...(unit.adaptations ?? []).map((a) => learnedUsed(a, old[a.id] ?? a.newValue))),
     before,
-    after: end?.outcome === "done" ? shiftsOutside(v, learnedOf(unit, live)) : before,
+    after: end?.outcome === "done" ? shiftsOutside(v, learnedOf(unit, live)).outside : before,
     advised: advice?.policy ?? "none",
     end: end?.outcome ?? "not begun",
     say: end?.say ?? "",

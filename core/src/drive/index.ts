@@ -34,6 +34,7 @@ export { gearObservations, gearOutcomes, obtainedGears } from "./outcomes.ts";
 export { learnedEvidence } from "./sensors/adaptations.measure.ts";
 export type { Dropout } from "./sensors/dropouts.ts";
 export type { ChannelQuality } from "./sensors/quality.ts";
+export { shiftsOf } from "./shift/outside.ts";
 export type { Shift } from "./shift/shifts.ts";
 export { usualTimes } from "./shift/timing.ts";
 export type { AgainstUsual, FluidBand } from "./shift/usual.ts";

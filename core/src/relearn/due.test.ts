@@ -33,6 +33,34 @@ describe("relearn after a repair", () => {
     expect(policy("fluid", true)).toBe("required");
     expect(policy("mount", true)).toBeUndefined();
   });
+  it("gives way to what was read: values that fit new parts are driven first, just under 45 % of the way", () => {
+    const rebuilt = generateRepairs(brae, knowledge).filter((r) => r.id === "rebuild:TC");
+    const read = (fill_TC: number) => relearnAfter(brae, rebuilt, false, { learned: { fill_TC } });
+    // 105 (new) to 180 ms
+    expect(read(138.7)).toMatchObject({ policy: "drive-first", why: "What is learned fits new parts." });
+    expect(read(138.8)).toMatchObject({ policy: "required", why: "Learned of the old parts: Fill time TC." });
+    expect(relearnAfter(brae, rebuilt, false)).toMatchObject({ policy: "required", why: "" });
+  });
+  it("gives way to what was driven: ten shifts inside are left alone, one outside asks for it", () => {
+    const rebuilt = generateRepairs(brae, knowledge).filter((r) => r.id === "rebuild:TC");
+    const serviced = generateRepairs(brae, knowledge).filter((r) => r.id === "fluid");
+    const drove = (repairs: typeof rebuilt, made: number, outside: string[] = []) =>
+      relearnAfter(brae, repairs, false, { learned: { fill_TC: 170 }, shifts: { made, outside } })?.policy;
+    expect([drove(rebuilt, 9), drove(rebuilt, 10), drove(rebuilt, 10, ["flare:2-3"])]).toEqual([
+      "required",
+      "leave",
+      "required",
+    ]);
+    expect([drove(serviced, 9), drove(serviced, 10), drove(serviced, 3, ["flare:2-3"])]).toEqual([
+      "drive-first",
+      "leave",
+      "required",
+    ]);
+    // what the unit file requires is done whatever was driven
+    const dual = libraryUnit("corran-w7");
+    const exchanged = generateRepairs(dual, knowledge).filter((r) => r.id === "exchange");
+    expect(relearnAfter(dual, exchanged, false, { shifts: { made: 50, outside: [] } })?.policy).toBe("required");
+  });
   it("takes its steps from the unit file, and says nothing where there are none", () => {
     for (const unit of libraryUnits()) {
       const advice = relearnAfter(

@@ -5,11 +5,11 @@ import { metConditions, type SameCondition, sameConditions } from "@gearsense/co
 import type { JobState } from "@gearsense/core/job";
 import { InputError, openLog, proposeMapping } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
-import { LinkError, readAllCodes, readVin } from "@gearsense/link";
+import { readAllCodes, readVin } from "@gearsense/link";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
-import { definitionFor, linkTo, noLink, openLink, otherVin } from "../link/line.ts";
+import { askLink, definitionFor, linkTo, otherVin } from "../link/line.ts";
 import { provedBy } from "../logs/proved-by.ts";
 import type { LogService } from "../logs/service.ts";
 import { EMPTY_LIVE, type Running, startRunning } from "./running.ts";
@@ -122,8 +122,7 @@ export function createRecordingService(
       /** Who is at the other end: number, codes, what can be recorded. */
       async look(jobId: string, at: { host: string; port: number }): Promise<LinkView> {
         const { vehicle, unit } = await jobs(scope).record(jobId);
-        const session = await openLink(at, hosts);
-        try {
+        return askLink(at, hosts, async (session) => {
           const vin = await readVin(session);
           const codes = await readAllCodes(session);
           const definition = definitionFor(unit, undefined);
@@ -134,11 +133,7 @@ export function createRecordingService(
             codes: codes.map((c) => ({ code: c.code, module: c.ecu, status: c.status })),
             channels: definition.channels.map((c) => c.channel),
           };
-        } catch (error) {
-          throw error instanceof LinkError ? noLink(error) : error;
-        } finally {
-          session.close();
-        }
+        });
       },
 
       async state(jobId: string): Promise<RecordingView | null> {

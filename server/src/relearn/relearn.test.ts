@@ -205,6 +205,29 @@ describe("a routine", () => {
       say: expect.stringMatching(/link was lost/),
     });
   });
+  it.each([
+    ["a code that comes on the way", { codes: 1 }, /code was stored/],
+    ["fluid that leaves its window", { fluid_c: 102 }, /temperature window/],
+    ["a vehicle that moves", { vehicle_kmh: 3 }, /vehicle moved/],
+  ])("is over by %s: by its guard, or as the control unit tells", async (_, more, says) => {
+    await going();
+    Object.assign(values, more);
+    // what is no guard of the procedure the control unit watches itself
+    if ("fluid_c" in more) status = { state: "stopped", code: 0x15, lever: undefined, progressPct: 10, element: 0 };
+    if ("codes" in more) status = { state: "stopped", code: 0x16, lever: undefined, progressPct: 10, element: 0 };
+    await until((r) => r.phase === "over");
+    expect(await entriesOf("relearn")).toMatchObject([{ outcome: "aborted", say: expect.stringMatching(says) }]);
+  });
+  it("does not begin at a low battery, and one just right", async () => {
+    values.supply_v = 12.3;
+    await start().expect(200);
+    await until((r) => r.values.supply_v === 12.3 && r.values.codes === 0);
+    expect((await begin().expect(409)).body.error.message).toBe("Not yet: Supply above 12.4 V.");
+    values.supply_v = 12.4;
+    await until((r) => r.values.supply_v === 12.4);
+    await begin().expect(200);
+    await end().expect(200);
+  });
   it("is begun so often on one day as its file says, and again after work", async () => {
     const { repeats = 0 } = h.unit.relearn?.[0]?.machine ?? {};
     for (let i = 0; i < repeats; i++) {

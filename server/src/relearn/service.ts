@@ -1,6 +1,7 @@
 import { randomUUID } from "node:crypto";
 import type { LearnedView, RelearnRunView, RelearnStartInput } from "@gearsense/contract";
 import { breakInOf } from "@gearsense/core/bench";
+import { shiftsOf } from "@gearsense/core/drive";
 import { foldJob, type JobState } from "@gearsense/core/job";
 import { beginRelearn, judgeConditions, type RelearnState } from "@gearsense/core/relearn";
 import type { RelearnMachine, RelearnProcedure, Unit } from "@gearsense/core/unit";
@@ -253,7 +254,14 @@ export function createRelearnService(
         const { unit, odometerKm } = await jobs(scope).record(jobId);
         const { state, logs: own } = await logs(scope).analysed(jobId, signal);
         const breakIn = breakInOf(unit, state, odometerKm, own) ?? null;
-        return { breakIn, readings: readings.sort((a, b) => a.at.localeCompare(b.at)), resets };
+        const worked = Math.max(0, ...state.work.map((w) => w.seq));
+        const since = own.filter((l) => l.role === "after" && l.entry.seq > worked).map((l) => l.analysis);
+        return {
+          shifts: shiftsOf(since),
+          breakIn,
+          readings: readings.sort((a, b) => a.at.localeCompare(b.at)),
+          resets,
+        };
       },
     };
   };

@@ -8,6 +8,7 @@ import {
   type EcuRoutine,
   ENGINE,
   encodeChannel,
+  type LinkDefinition,
   type ServedDevice,
   SIMULATED_DID,
   SIMULATED_TEXT,
@@ -76,4 +77,30 @@ export async function startVehicleOnLine(
   const device = new Device([model(ENGINE), model(TRANSMISSION)], () => 0.5, faults);
   const served = await serveDevice(device, { port: 0, everyMs: 2, lineMs: () => performance.now() });
   return { ...served, told };
+}
+
+/** Control units that count what they have told of each identifier of a definition. @param lineMs - time that their lines bear */
+export async function serveCounting(
+  definition: LinkDefinition,
+  lineMs: () => number,
+): Promise<ServedDevice & { readonly told: ReadonlyMap<number, number> }> {
+  const told = new Map<number, number>();
+  const model = (address: typeof ENGINE): EcuModel => ({
+    address,
+    value: () => undefined,
+    data: (did) => {
+      const c = definition.channels.find((x) => x.ecu === address.name && didOf(x) === did);
+      if (!c) return undefined;
+      const n = (told.get(did) ?? 0) + 1;
+      told.set(did, n);
+      return encodeChannel(c, n % 1000);
+    },
+    codes: () => [],
+    freezeFrame: () => [],
+    clearCodes: () => undefined,
+    calibration: "SK-0001",
+    routines: [],
+  });
+  const device = new Device([model(ENGINE), model(TRANSMISSION)], () => 0.5);
+  return { ...(await serveDevice(device, { port: 0, everyMs: 2, lineMs })), told };
 }

@@ -33,16 +33,20 @@ export default function RelearnStop() {
   const unit = job.unit as Unit;
   const parts = (state.decision?.body.repairId ?? "").split("+");
   const repairs = catalogue?.repairs.filter((r) => parts.includes(r.id)) ?? [];
-  const due = relearnAfter(unit, repairs, state.fluid?.body.smell === "burnt");
-  const isDue = (p: RelearnProcedure) => due?.procedures.some((d) => d.id === p.id) ?? false;
   const workedAt = Math.max(0, ...state.work.map((w) => w.seq));
   const isDone = (p: RelearnProcedure) =>
     state.relearns.some((r) => r.seq > workedAt && r.body.procedureId === p.id && r.body.outcome === "done");
-  const relearned = due?.procedures.some(isDone) ?? false;
   const gauges = learnedGauges(unit, learned?.readings ?? [], learned?.resets ?? []);
-  const newest = Object.fromEntries(
+  const newest: Record<string, number> = Object.fromEntries(
     gauges.flatMap((g) => (g.points.length > 0 ? [[g.adaptation.id, g.points.at(-1)?.value ?? 0]] : [])),
   );
+  const due = relearnAfter(unit, repairs, state.fluid?.body.smell === "burnt", {
+    learned: newest,
+    shifts: learned?.shifts,
+  });
+  const isDue = (p: RelearnProcedure) =>
+    due !== undefined && due.policy !== "leave" && due.procedures.some((d) => d.id === p.id);
+  const relearned = due?.procedures.some(isDone) ?? false;
   const holdsLink = run && run.phase !== "over";
   // once the link is taken its form is done with: what comes after it is how it ended
   if (holdsLink && open) setOpen(undefined);
@@ -57,7 +61,7 @@ export default function RelearnStop() {
           <ProcedureCard
             key={p.id}
             procedure={p}
-            due={isDone(p) ? "done" : isDue(p) ? due?.policy : undefined}
+            due={isDone(p) ? "done" : isDue(p) && due && due.policy !== "leave" ? due.policy : undefined}
             onOpen={mayEdit ? (way) => setOpen({ id: p.id, way }) : undefined}
           />
         ))}
@@ -70,11 +74,14 @@ export default function RelearnStop() {
           ? "What the control unit has learned of clutches and shifts."
           : relearned
             ? "Relearned. Drive it, then prove the repair."
-            : due.policy === "required"
-              ? "Due after this repair: relearn before it is driven hard."
-              : "Drive it first; relearn only if a shift stays outside its limit after ten like it."}
+            : due.policy === "leave"
+              ? "Leave it as it is: the shifts are inside their limits."
+              : due.policy === "required"
+                ? "Due after this repair: relearn before it is driven hard."
+                : "Drive it first; relearn only if a shift stays outside its limit after ten like it."}
       </Heading>
       <div className="flex flex-col gap-4">
+        {due && due.why !== "" && !relearned && <p>{due.why}</p>}
         {error && (
           <Notice tone="stop" live>
             {error.message}
