@@ -48,6 +48,8 @@ export const Link = z
     otherVehicle: z.string().nullable(),
     codes: z.array(z.object({ code: z.string(), module: z.string(), status: z.number() })),
     channels: z.array(z.string()),
+    /** how long an answer with values takes, ms; 0: none came */
+    answerMs: z.number(),
   })
   .meta({ id: "Link" });
 export type LinkView = z.infer<typeof Link>;

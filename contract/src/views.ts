@@ -1,5 +1,13 @@
 import type { FeltProof, FindingComparison } from "@gearsense/core/drive";
-import type { Advice, Check, Evidence, EvidenceProblem, Ranking, Repair } from "@gearsense/core/suspect";
+import type {
+  Advice,
+  Check,
+  Evidence,
+  EvidenceProblem,
+  ProposedChannel,
+  Ranking,
+  Repair,
+} from "@gearsense/core/suspect";
 import type { ChartReading, GearOutcome, StuckExplanation } from "@gearsense/core/unit";
 import type { CircuitPicture } from "@gearsense/core/wiring";
 import { z } from "zod";
@@ -190,6 +198,8 @@ export const Suspects = z
     previous: z.record(z.string(), z.number()),
     movedBy: z.object({ entryId: z.string(), label: z.string() }).nullable(),
     advice: coreShape<Advice>("Advice"),
+    /** what is best recorded on the next drive */
+    channels: coreShape<readonly ProposedChannel[]>("ProposedChannels"),
     /** that was counted */
     evidence: coreShape<Evidence[]>("Evidence"),
     /** that could not be counted, and why */

@@ -3,6 +3,7 @@ import { believe } from "./belief/believe.ts";
 import type { SuspectModel } from "./belief/model.ts";
 import type { Evidence } from "./evidence/evidence.ts";
 import { type EvidenceProblem, siftEvidence } from "./evidence/sift.ts";
+import { type ProposedChannel, proposeChannels } from "./plan/channels.ts";
 import { type Advice, adviseIn, Planner } from "./plan/next.ts";
 import { type Order, sampledCost } from "./plan/orders.ts";
 import type { Money } from "./plan/price.ts";
@@ -25,6 +26,8 @@ export interface Judgement {
   readonly problems: readonly EvidenceProblem[];
   /** odds without the newest entry that gave evidence, by fault id; empty when there is none before it */
   readonly previous: Readonly<Record<string, number>>;
+  /** what is best recorded on the next drive */
+  readonly channels: readonly ProposedChannel[];
 }
 
 const SAMPLES = 40;
@@ -51,6 +54,7 @@ export function judge(
     advice,
     evidence: used,
     problems,
+    channels: proposeChannels(model, belief.marginals()),
     previous: newest === undefined ? {} : marginalsWithout(model, used, newest),
   };
 }

@@ -125,11 +125,12 @@ export function createJudgementService(
 
     async suspects(jobId: string, hourlyRate: number, signal?: AbortSignal): Promise<SuspectsView> {
       const { task, unit, state, drives, byHand, moved } = await taskOf(scope, jobId, hourlyRate, signal);
-      const { ranking, advice, evidence, problems, previous } = await judge(task, signal);
+      const { ranking, advice, evidence, problems, previous, channels } = await judge(task, signal);
       const { known, measured } = circuitFacts(unit, stillHolding(evidence));
       return {
         ranking,
         previous,
+        channels,
         movedBy: moved,
         advice,
         evidence: [...evidence],

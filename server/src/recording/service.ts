@@ -5,7 +5,15 @@ import { metConditions, type SameCondition, sameConditions } from "@gearsense/co
 import type { JobState } from "@gearsense/core/job";
 import { InputError, openLog, proposeMapping } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
-import { readAllCodes, readVin } from "@gearsense/link";
+import {
+  batchesOf,
+  type LinkDefinition,
+  LinkError,
+  type LinkSession,
+  readAllCodes,
+  readBatch,
+  readVin,
+} from "@gearsense/link";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
@@ -24,6 +32,26 @@ const MARK_AFTER_S = 1;
 const MOST_MARKS = 500;
 
 const refused = (code: string, message: string) => new HttpError(409, code, message);
+
+const ANSWERS_TIMED = 4;
+/** How long an answer with the values of a full question takes, on average, ms; 0 when none comes. */
+async function answerTimeMs(session: LinkSession, definition: LinkDefinition): Promise<number> {
+  const batch = batchesOf(
+    definition,
+    definition.channels.filter((c) => c.ecu === "transmission").map((c) => c.channel),
+  )[0];
+  if (!batch) return 0;
+  const began = performance.now();
+  for (let i = 0; i < ANSWERS_TIMED; i++) {
+    try {
+      await readBatch(session, batch);
+    } catch (error) {
+      if (!(error instanceof LinkError) || error.kind === "gone") throw error;
+      return 0;
+    }
+  }
+  return (performance.now() - began) / ANSWERS_TIMED;
+}
 
 /** What a proof drive has to meet again: conditions of what was found before, less what earlier proof drives have met. */
 function stillWanted(
@@ -126,7 +154,9 @@ export function createRecordingService(
           const vin = await readVin(session);
           const codes = await readAllCodes(session);
           const definition = definitionFor(unit, undefined);
+          const answerMs = await answerTimeMs(session, definition);
           return {
+            answerMs,
             simulated: session.isSimulated,
             vin: vin ?? null,
             otherVehicle: otherVin(vin, vehicle.vin ?? "") ? (vehicle.vin ?? "") : null,

@@ -2,7 +2,7 @@ import { LinkFile, type LinkFileData } from "@gearsense/contract";
 import { channelSpec, channelsToRecord } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
 import { useState } from "react";
-import { useLookAtLink, type useRecorder } from "../api/queries.ts";
+import { useLookAtLink, type useRecorder, useSuspects } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
 import { Button, Notice, TextField } from "../shared/controls.tsx";
@@ -12,6 +12,9 @@ type Start = ReturnType<typeof useRecorder>["start"];
 const CAUTIONS = ["road-test", "drive-recorder"];
 /** Where a vehicle that is simulated with `./gearsense vehicle` listens. */
 const USUAL = { host: "127.0.0.1", port: "4190" };
+
+/** One answer of a control unit holds the values of so many channels. */
+const CHANNELS_AN_ANSWER = 8;
 
 /** Before the drive: the link, who is at its other end, what is read. */
 export function Setup({ when, start }: { when: "before" | "after"; start: Start }) {
@@ -23,11 +26,17 @@ export function Setup({ when, start }: { when: "before" | "after"; start: Start 
   const [right, setRight] = useState(false);
   const holds = useHolds(CAUTIONS);
   const there = own ? own.channels.map((c) => c.channel) : (look.data?.channels ?? []);
-  const asked = channelsToRecord(job.unit as Unit, state.intake?.body.symptoms.map((s) => s.kind) ?? []);
+  const { data: suspects } = useSuspects(job.id);
+  const judged = suspects !== undefined && suspects.evidence.length > 0;
+  const asked = judged
+    ? suspects.channels
+    : channelsToRecord(job.unit as Unit, state.intake?.body.symptoms.map((s) => s.kind) ?? []);
   const proposed = asked.filter((c) => there.includes(c.channel));
   const [changed, setChanged] = useState<ReadonlySet<string>>(new Set());
   const isOn = (c: string) => proposed.some((p) => p.channel === c) !== changed.has(c);
   const chosen = there.filter(isOn);
+  // the control unit that is asked for most tells the pace
+  const rateHz = 1000 / ((look.data?.answerMs ?? 0) * Math.max(1, Math.ceil(chosen.length / CHANNELS_AN_ANSWER)));
   const others = there.filter((c) => !proposed.some((p) => p.channel === c));
   const port = Number(at.port);
   const address = { host: at.host.trim(), port };
@@ -132,7 +141,16 @@ export function Setup({ when, start }: { when: "before" | "after"; start: Start 
               {ownProblem}
             </p>
           )}
-          <p className="text-quiet">Each control unit answers in turn: the fewer channels, the faster each is read.</p>
+          <p className="text-quiet">
+            {judged ? "Proposed is what parts the suspects best. " : "Proposed is what the complaint asks for. "}
+            Each control unit answers in turn: the fewer channels, the faster each is read
+            {look.data.answerMs > 0 && chosen.length > 0 && (
+              <>
+                , now about <span className="figures">{rateHz.toFixed(rateHz < 10 ? 1 : 0)}</span> times a second
+              </>
+            )}
+            .
+          </p>
           <ul className="mt-1 grid gap-x-6 lg:grid-cols-2">
             {proposed.map((c) => (
               <li key={c.channel} className="border-b border-rule">
