@@ -28,6 +28,7 @@ const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] 
   ["work, ways", "0427", "work", /cheapest on average/],
   ["work, apart", "0428", "work", /steps done/],
   ["bench", "0431", "bench", /Line or apply pressure too low/],
+  ["relearn", "0431", "relearn", /Relearned\. Drive it, then prove the repair/],
   ["bench, pack", "0431", "bench?at=pack-in%3ATC", /Stack 19/],
   ["bench, converter fit", "0432", "bench?at=converter-fit", /Comes forward 3\.0 mm/],
   ["bench, converter choice", "0433", "bench?at=converter-choice", /The log bears the new converter out/],

@@ -14,7 +14,7 @@ async function take(page: Page, port: string): Promise<void> {
   await page.getByLabel("Port").fill(port);
   await page.getByRole("button", { name: "Take the link" }).click();
   await tickHolds(page);
-  await expect(page.getByRole("button", { name: "Begin" })).toBeEnabled({ timeout: 30_000 });
+  await expect(page.getByRole("button", { name: "Start", exact: true })).toBeEnabled({ timeout: 30_000 });
 }
 const ended = (page: Page, job: JobView) =>
   expect.poll(async () => (await runOf(page, job)).phase, { timeout: 120_000 }).toBe("over");
@@ -79,7 +79,7 @@ test("from the recorded complaint to the hand-over: verdict, repair, relearn tha
     expect(await serious(page)).toEqual([]);
     await take(page, leaks.port);
     expect(await serious(page)).toEqual([]);
-    await page.getByRole("button", { name: "Begin" }).click();
+    await page.getByRole("button", { name: "Start", exact: true }).click();
     await ended(page, job);
     await expect(page.getByText(`${NAME}: failed`)).toBeVisible();
     await expect(page.getByText(/^A learned value lies beyond its limits \(TC\)/)).toBeVisible();
@@ -90,7 +90,7 @@ test("from the recorded complaint to the hand-over: verdict, repair, relearn tha
     const sound = await vehicle("--drive", "as-told", "--learned", "fill_TC=165");
     await page.reload();
     await take(page, sound.port);
-    await page.getByRole("button", { name: "Begin" }).click();
+    await page.getByRole("button", { name: "Start", exact: true }).click();
     await expect(page.getByText(/the first clutches fill/)).toBeVisible({ timeout: 30_000 });
     expect(await serious(page)).toEqual([]);
     sound.say("brake off");
@@ -101,7 +101,7 @@ test("from the recorded complaint to the hand-over: verdict, repair, relearn tha
 
     // and through
     await take(page, sound.port);
-    await page.getByRole("button", { name: "Begin" }).click();
+    await page.getByRole("button", { name: "Start", exact: true }).click();
     await ended(page, job);
     await expect(page.getByText("Relearned. Drive it, then prove the repair.")).toBeVisible();
     const done = (await jobOf(page, job)).entries.filter((e) => e.kind === "relearn").at(-1)?.body as {
@@ -150,7 +150,7 @@ test("from the recorded complaint to the hand-over: verdict, repair, relearn tha
     await page.getByLabel("What it does").fill("Slips in third when hot");
     await page.getByLabel("Odometer, km").fill("1900");
     await page.getByRole("radio", { name: "Yes: the repair did not last" }).click();
-    await page.getByRole("button", { name: "Open it again" }).click();
+    await page.getByRole("button", { name: "Reopen the job" }).click();
     await expect.poll(async () => (await jobOf(page, job)).stage).not.toBe("closed");
     const tried = (await jobOf(page, job)).entries.filter((e) => e.kind === "tried");
     expect(tried.map((e) => e.body)).toMatchObject([{ repairId: "rebuild:TC", outcome: "no-change" }]);
@@ -168,7 +168,7 @@ test("with another tool the same steps are confirmed by hand, kept over a reload
   await page.goto(`/jobs/${job.id}/relearn`);
   await page.getByRole("button", { name: `With another tool: ${NAME}` }).click();
   await page.getByLabel("Fill time TC, ms").fill("166");
-  await expect(page.getByRole("button", { name: "Begin" })).toBeDisabled();
+  await expect(page.getByRole("button", { name: "Start", exact: true })).toBeDisabled();
   await page.getByLabel("Engine idling").fill("720");
   await page.getByLabel("Vehicle standing").fill("0");
   await page.getByLabel("Fluid at 60 to 95 °C").fill("59");
@@ -179,14 +179,14 @@ test("with another tool the same steps are confirmed by hand, kept over a reload
     await page.getByRole("checkbox", { name }).check();
   await tickHolds(page);
   expect(await serious(page)).toEqual([]);
-  await page.getByRole("button", { name: "Begin" }).click();
-  await page.getByRole("button", { name: "Begun, next" }).click();
+  await page.getByRole("button", { name: "Start", exact: true }).click();
+  await page.getByRole("button", { name: "Started, next" }).click();
   await expect(page.getByText("Move the lever to D")).toBeVisible();
   await page.reload();
   await page.getByRole("button", { name: `With another tool: ${NAME}` }).click();
   await expect(page.getByText("Move the lever to D")).toBeVisible();
-  await page.getByLabel("It ended with").selectOption({ label: "A clutch fills unevenly from one time to the next" });
-  await page.getByRole("button", { name: "It ended with this" }).click();
+  await page.getByLabel("It stopped with").selectOption({ label: "A clutch fills unevenly from one time to the next" });
+  await page.getByRole("button", { name: "It stopped with this" }).click();
   await expect(page.getByText(/Look for air, a low level, a valve that sticks/)).toBeVisible();
   await page.getByRole("button", { name: "Save" }).click();
   await expect.poll(async () => (await jobOf(page, job)).entries.filter((e) => e.kind === "relearn").length).toBe(1);

@@ -1,9 +1,13 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import {
   type CaseSet,
+  type CHANNEL_SETS,
+  type ChannelScore,
   countedCauses,
   countedLikelihoods,
   drawAutopsy,
+  drawJob,
+  drawRelearn,
   evaluate,
   evaluateJobs,
   evaluateLabelled,
@@ -14,8 +18,10 @@ import {
   labelledPage,
   proofsPage,
   recordVehicles,
+  recordWithSets,
   smallModels,
   summariseAutopsies,
+  summariseRelearns,
   worldPage,
   wrongRepairs,
 } from "@gearsense/evaluation";
@@ -219,6 +225,54 @@ export function countCauses(cases: number): string {
 const percentOf = (x: number) => `${(100 * x).toFixed(1)} %`;
 
 /** Autopsies with a known cause, judged from what was written down: how often it is named first and among three, and whether the odds hold. */
+/** Vehicles after a repair, driven with what was learned of the old parts and after a relearn. */
+export function evaluateRelearns(
+  { cases, seed }: { cases: number; seed: number },
+  tell: (line: string) => void,
+): string {
+  const units = libraryUnits().filter((u) => u.kind === "planetary");
+  const scores = Array.from({ length: cases }, (_, i) => {
+    tell(`vehicle ${i + 1} of ${cases}`);
+    return drawRelearn(units, seed * 1_000_000 + i);
+  });
+  const f = summariseRelearns(scores);
+  const inside = f.outsideBefore === 0 ? Number.NaN : f.insideAfter / f.outsideBefore;
+  const unneeded = f.unneeded === 0 ? Number.NaN : f.advisedUnneeded / f.unneeded;
+  return [
+    `${cases} vehicles, seed ${seed}; ${f.inside} had their inside or their control unit renewed.`,
+    f.outsideBefore === 0
+      ? "None of them had a shift outside its limit with the old values: nothing to cure."
+      : `Shifts outside with the old values: ${f.outsideBefore}; all inside after the relearn: ${f.insideAfter} (${percentOf(inside)}, target 95 %${inside < 0.95 ? ": missed" : ""}).`,
+    `Shifts inside as they were: ${f.unneeded}; of these a relearn was advised for ${f.advisedUnneeded} (${percentOf(unneeded)}, target under 5 %${unneeded >= 0.05 ? ": missed" : ""}).`,
+    `Routines that did not go through: ${f.notDone.length}${f.notDone.length > 0 ? ` (${[...new Set(f.notDone.map((s) => s.say))].join("; ")})` : ""}.`,
+  ].join("\n");
+}
+
+const DRIVES = 2;
+/** The same drives recorded with the channels that were proposed, with a fixed set of eight, and with all. */
+export function evaluateChannels(
+  { cases, seed }: { cases: number; seed: number },
+  tell: (line: string) => void,
+): string {
+  const units = libraryUnits();
+  const knowledge = libraryKnowledge();
+  const scores: ChannelScore[] = [];
+  for (let n = 0; scores.length < cases; n++) {
+    const spec = drawJob("tuning", seed, n, units, knowledge);
+    const unit = units.find((u) => u.id === spec.unitId);
+    if (!unit || spec.faultIds.length !== 1 || spec.faults.length !== 1) continue;
+    tell(`vehicle ${scores.length + 1} of ${cases}`);
+    scores.push(recordWithSets(spec, unit, units, knowledge, DRIVES));
+  }
+  const share = (set: (typeof CHANNEL_SETS)[number]) => scores.filter((s) => s.first[set]).length / cases;
+  const [proposed, fixed, all] = [share("proposed"), share("fixed"), share("all")];
+  return [
+    `${cases} vehicles with one fault, seed ${seed}, two drives each: the right fault first with`,
+    `  the proposed channels ${percentOf(proposed)}, a fixed set of as many ${percentOf(fixed)}, all ${percentOf(all)}`,
+    `  against the fixed set ${(100 * (proposed - fixed)).toFixed(1)} points (target +10${proposed - fixed < 0.1 ? ": missed" : ""}), against all ${(100 * (proposed - all)).toFixed(1)} (target −3${proposed - all < -0.03 ? ": missed" : ""}).`,
+  ].join("\n");
+}
+
 export function evaluateAutopsies({ cases, seed }: { cases: number; seed: number }, world: number): string {
   const { bench } = libraryKnowledge();
   const units = libraryUnits().filter((u) => u.kind === "planetary");

@@ -10,8 +10,10 @@ import {
   type EvaluatedPart,
   evaluateAutopsies,
   evaluateCases,
+  evaluateChannels,
   evaluateFolder,
   evaluateProof,
+  evaluateRelearns,
   evaluateWorlds,
 } from "./evaluate.ts";
 import { checkProcedureFile, describePlan, planFor } from "./procedures.ts";
@@ -58,6 +60,10 @@ const HELP = `./gearsense analyze LOG --unit UNIT [--bus DEFINITION.json] [--jso
 ./gearsense evaluate autopsies [--cases 300] [--seed 1] [--world 1]
   units that were taken apart with a known cause, judged from what was written down; prints how often it was named;
   --write counts what each cause shows, on others, into library/knowledge
+./gearsense evaluate relearns [--cases 200] [--seed 1]
+  vehicles after a repair, driven with what was learned of the old parts and after a relearn: shifts outside, advice that was not needed
+./gearsense evaluate channels [--cases 200] [--seed 1]
+  the same drives recorded with the channels that are proposed, with a fixed set of as many and with all: is the right fault first
 ./gearsense evaluate likelihoods [--cases 400] [--seed 1] [--only CLASS] [--write]
   counts on vehicles of the tuning set what drives show of each class of fault; --write puts it into library/knowledge
 ./gearsense unit check FILE.unit.json
@@ -267,13 +273,15 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
   if (part === "proofs" && more.length === 0) return evaluateProof(size.seed, tell);
   if (part === "autopsies" && more.length === 0)
     return values.write ? countCauses(size.cases) : evaluateAutopsies(size, Number(values.world[0] ?? 0));
+  if (part === "relearns" && more.length === 0) return evaluateRelearns(size, tell);
+  if (part === "channels" && more.length === 0) return evaluateChannels(size, tell);
   if (part === "likelihoods" && more.length === 0)
     return countLikelihoods({ ...size, write: values.write, only: values.only }, tell);
   if (values.write || values.only !== undefined)
     throw new UsageError("--write and --only belong to ./gearsense evaluate likelihoods.");
   if (more.length > 0 || (part !== undefined && part !== "logs" && part !== "jobs"))
     throw new UsageError(
-      'Name one part, "logs", "jobs", "folder", "proofs", "autopsies" or "likelihoods", or none for the first two.',
+      'Name one part, "logs", "jobs", "folder", "proofs", "autopsies", "relearns", "channels" or "likelihoods", or none for the first two.',
     );
   const worlds = values.world.map((w) => {
     const n = Number(w);

@@ -19,7 +19,7 @@ const BEFORE_S = 300;
 const LEARNING = 8;
 
 /** What the controller has learned by the time the vehicle comes in; a fault of the learning itself has just begun. */
-function learnedBefore(spec: JobCase, unit: Unit): Record<string, number> | undefined {
+export function learnedBefore(spec: JobCase, unit: Unit): Record<string, number> | undefined {
   if (spec.faults.some((f) => f.kind === "adaptation-off")) return undefined;
   return simulateDrive({
     unit,

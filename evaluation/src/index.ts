@@ -1,6 +1,7 @@
 export { type AutopsyScore, countedCauses, drawAutopsy, summariseAutopsies } from "./autopsies.ts";
 export type { CaseSet, EvaluationCase } from "./cases.ts";
 export { drawCase } from "./cases.ts";
+export { CHANNEL_SETS, type ChannelScore, recordWithSets } from "./channels.ts";
 export { driveVehicle, recordVehicle } from "./drive-vehicle.ts";
 export { drawFill, type FillScore } from "./fills.ts";
 export { drawJob, drawSound, drawSpecimen } from "./jobs.ts";
@@ -12,6 +13,7 @@ export { labelledFigures, labelledPage } from "./labelled-page.ts";
 export { countedLikelihoods, type DriveRecord, recordOf } from "./likelihoods.ts";
 export { evaluationPage } from "./page.ts";
 export { proofsPage } from "./proofs.ts";
+export { drawRelearn, summariseRelearns } from "./relearns.ts";
 export { evaluate, evaluateJobs, evaluateLabelled, evaluateProofs, recordVehicles } from "./run.ts";
 export type { CaseScore } from "./score.ts";
 export { summarise } from "./summary.ts";

@@ -144,7 +144,7 @@ export function advanceRelearn(
       return over(s, {
         outcome: "failed",
         say: event.why,
-        next: "Put the conditions right and begin anew.",
+        next: "Put the conditions right and start again.",
         ends: "again",
         code: null,
         element: null,
@@ -153,7 +153,7 @@ export function advanceRelearn(
       return over(s, {
         outcome: "aborted",
         say: event.why,
-        next: "Begin anew.",
+        next: "Start again.",
         ends: "again",
         code: null,
         element: null,
@@ -197,7 +197,7 @@ function live(
     return over(s, {
       outcome: "aborted",
       say: broken.broken,
-      next: "Put it right and begin anew.",
+      next: "Put it right and start again.",
       ends: "again",
       code: null,
       element: null,
@@ -206,7 +206,7 @@ function live(
     return over(s, {
       outcome: "aborted",
       say: `“${stage.say}” took longer than ${stage.withinS} s`,
-      next: "Begin anew.",
+      next: "Start again.",
       ends: "again",
       code: null,
       element: null,

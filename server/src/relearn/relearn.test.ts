@@ -238,7 +238,7 @@ describe("a routine", () => {
     }
     expect((await start().expect(409)).body.error).toMatchObject({
       code: "too-often",
-      message: expect.stringMatching(/It was begun 3 times today without success/),
+      message: expect.stringMatching(/Started 3 times today without success; the unit file allows 3/),
     });
     const work = { text: "Brake lamp switch set", minutes: 5, parts: [] };
     await iona.post(`/api/jobs/${job}/entries`).send({ kind: "work", body: work, baseSeq: 0 }).expect(200);

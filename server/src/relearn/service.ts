@@ -129,7 +129,7 @@ export function createRelearnService(
         if (tried >= machine.repeats)
           throw refused(
             "too-often",
-            `It was begun ${tried} times today without success, and ${machine.repeats} times are enough: look into what it said before it is begun again. After work on the unit, or tomorrow, it may be begun anew.`,
+            `Started ${tried} times today without success; the unit file allows ${machine.repeats}. Find out why first: it can be started again after work on the unit, or tomorrow.`,
           );
         const writes = machine.kind === "write-back";
         const wrong = Object.keys(input.values).find((id) => !unit.adaptations?.some((a) => a.id === id));
@@ -212,7 +212,7 @@ export function createRelearnService(
                     end: {
                       outcome: "aborted",
                       say: "Whoever followed it is gone; the control unit ends the routine by itself",
-                      next: "Begin anew.",
+                      next: "Start again.",
                       ends: "again",
                       code: null,
                       element: null,

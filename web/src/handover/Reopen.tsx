@@ -77,7 +77,7 @@ export function Reopen() {
           disabled={form.pending || (repair !== undefined && value.lasted === undefined)}
           onClick={() => void submit()}
         >
-          Open it again
+          Reopen the job
         </Button>
       </div>
     </section>

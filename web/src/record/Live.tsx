@@ -23,7 +23,10 @@ export function Live({ recording, mark }: { recording: RecordingView; mark: Mark
   const running = state === "open";
   const drive = live.drive as LiveState | null;
   const felt = () => mark.mutate({ id: newKey(), name: "", feltAtMs: performance.now() });
-  useShortcuts(running ? [{ key: " ", label: "Felt it now", group: "Recording", run: felt }] : []);
+  // the key of a headset does it too, where the browser hands it on
+  useShortcuts(
+    running ? [" ", "MediaPlayPause"].map((key) => ({ key, label: "Felt it now", group: "Recording", run: felt })) : [],
+  );
   const of = (c: string) => live.values[c];
   const figure = (c: string, quantity: Parameters<typeof show>[1]) => {
     const v = of(c);
@@ -72,7 +75,7 @@ export function Live({ recording, mark }: { recording: RecordingView; mark: Mark
       <p className="text-sm text-quiet" aria-live="polite">
         {clock(live.timeS)} recorded, {recording.rows} answers, {live.rateHz.toFixed(1)} a second of each channel
         {live.missed > 0 && `, ${live.missed} questions not answered`}. {recording.channels.length} channels: fewer are
-        read faster. Space marks too.
+        read faster. Space and the key of a headset mark too.
         {waiting && " A mark waits for the network and keeps its time."}
       </p>
       {mark.error && (

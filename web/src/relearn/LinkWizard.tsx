@@ -105,7 +105,7 @@ export function TakeLink({
       )}
       <div className="flex flex-wrap justify-end gap-3">
         <Button tone="quiet" onClick={onLeave}>
-          Leave
+          Back
         </Button>
         <Button tone="primary" type="submit" data-primary disabled={start.isPending || portWrong}>
           {start.isPending ? "Reading the values …" : "Take the link"}
@@ -136,7 +136,7 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
       {run.phase === "cut" && (
         <Notice tone="caution" live title="Whoever followed it is gone">
           Nothing more comes over the link. The control unit ends the routine by itself after five seconds. Keep the
-          brake pressed until then; let go of the link and begin anew.
+          brake pressed until then; let go of the link and start again.
         </Notice>
       )}
       {run.phase === "preparing" && (
@@ -146,7 +146,7 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
             The learned values as they are now:{" "}
             {Object.keys(run.before).length === 0 ? "being read …" : "read and kept."}
           </p>
-          <Conditions title="Before it begins" conditions={machine.preconditions} values={values} />
+          <Conditions title="Before you start" conditions={machine.preconditions} values={values} />
         </>
       )}
       {run.phase === "running" && stage && (
@@ -169,9 +169,9 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
               </div>
             )}
           </div>
-          <Conditions title="Has to hold all the time" conditions={machine.guards} values={values} />
+          <Conditions title="Must hold throughout" conditions={machine.guards} values={values} />
           {stage.windows && <Windows windows={stage.windows} drive={run.state.drive} />}
-          {stage.until && <Conditions title="Goes on when" conditions={stage.until} values={values} awaited />}
+          {stage.until && <Conditions title="Next when" conditions={stage.until} values={values} awaited />}
         </>
       )}
       {mayEdit && (
@@ -187,7 +187,7 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
             disabled={end.isPending}
             onClick={() => end.mutate()}
           >
-            {run.phase === "running" ? "End it now" : "Let go of the link"}
+            {run.phase === "running" ? "Stop now" : "Let go of the link"}
           </Button>
           {run.phase === "preparing" && (
             <Button
@@ -196,7 +196,7 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
               disabled={open.length > 0 || holds.open.length > 0 || begin.isPending || begin.isSuccess}
               onClick={() => begin.mutate()}
             >
-              Begin
+              Start
             </Button>
           )}
         </div>

@@ -232,7 +232,7 @@ function TypeIn() {
   if (!typing)
     return (
       <div className="mt-2 flex justify-end">
-        <Button onClick={() => setTyping(true)}>Type values in …</Button>
+        <Button onClick={() => setTyping(true)}>Enter values …</Button>
       </div>
     );
   const typed = Object.entries(form.value.values).filter((x): x is [string, number] => x[1] !== null);

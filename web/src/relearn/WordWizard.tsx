@@ -119,7 +119,7 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
           <Cautions names={CAUTIONS_OF[machine.kind]} holds={holds} />
           {values("before", "Learned values before anything is touched")}
           <fieldset>
-            <legend className="label">Before it begins: what the other tool shows</legend>
+            <legend className="label">Before you start: what the other tool shows</legend>
             <div className="grid gap-3 sm:grid-cols-3">
               {machine.preconditions
                 .filter((c) => onlyOne(c) === undefined)
@@ -163,11 +163,11 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
             <p className="text-3xl leading-tight">{stage.say}</p>
             {(stage.until ?? []).map((c) => (
               <p key={c.say} className="text-quiet">
-                Goes on when: {c.say}
+                Next when: {c.say}
               </p>
             ))}
           </div>
-          <Notice tone="caution" title="Has to hold all the time">
+          <Notice tone="caution" title="Must hold throughout">
             {machine.guards.map((g) => g.say).join("; ")}.
           </Notice>
           {stage.windows && (
@@ -185,7 +185,7 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
             />
           )}
           <div className="flex flex-wrap items-end gap-3 border-t border-rule pt-3">
-            <SelectField label="It ended with" value={result} onChange={(e) => setResult(e.target.value)}>
+            <SelectField label="It stopped with" value={result} onChange={(e) => setResult(e.target.value)}>
               <option value="">choose …</option>
               {machine.results
                 .filter((r) => r.ends !== "done")
@@ -196,7 +196,7 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
                 ))}
             </SelectField>
             <Button disabled={result === ""} onClick={() => tell({ kind: "told", code: Number(result) })}>
-              It ended with this
+              It stopped with this
             </Button>
           </div>
         </>
@@ -225,7 +225,7 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
             }
           }}
         >
-          {state && !state.end ? "End it" : "Leave"}
+          {state && !state.end ? "Stop" : "Back"}
         </Button>
         {!state && (
           <Button
@@ -234,12 +234,12 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
             disabled={open.length > 0 || holds.open.length > 0}
             onClick={() => draft.set({ state: beginRelearn(machine, 0) })}
           >
-            Begin
+            Start
           </Button>
         )}
         {state && !state.end && (
           <Button tone="primary" data-primary onClick={() => tell({ kind: "confirmed" })}>
-            {wantedOf(machine, state) === "start" ? "Begun, next" : "Done, next"}
+            {wantedOf(machine, state) === "start" ? "Started, next" : "Done, next"}
           </Button>
         )}
         {state?.end && (
