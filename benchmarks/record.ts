@@ -63,8 +63,10 @@ await withServedBrowser(4196, async (context) => {
   const lags: number[] = [];
   for (;;) {
     await new Promise((r) => setTimeout(r, 5000));
-    const metrics = await (await api.get("/metrics", { headers: { authorization: `Bearer ${TOKEN}` } })).text();
-    lags.push(lagMs(metrics, "p99"));
+    const metrics = await (await api.get("/api/metrics", { headers: { authorization: `Bearer ${TOKEN}` } })).text();
+    const lag = lagMs(metrics, "p99");
+    if (Number.isNaN(lag)) throw new Error("the metrics do not tell how long the event loop was held up");
+    lags.push(lag);
     const { recording } = await (await api.get(`/api/jobs/${job.id}/recording`)).json();
     if (recording.state !== "open") throw new Error(`it ended by itself: ${recording.live.gone}`);
     if (recording.live.timeS > HOURS * 3600) break;

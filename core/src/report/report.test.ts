@@ -151,6 +151,36 @@ describe("report", () => {
     expect(section(r, "photos")).toBe("magnet | from the pan | clip");
     expect(r.photos).toEqual([{ photoId: "p", caption: "from the pan" }]);
   });
+  it("tells what a relearn came to, with the values before and after, and what the sign-off leaves open", () => {
+    const { entries, write } = madeTimeline();
+    const relearn = {
+      ...{ procedureId: "fill-learn", title: "Fill times learned standing", how: "typed", code: null, element: null },
+      ...{ stage: "", note: "", before: { fill_TC: 163 }, after: {} },
+    } as const;
+    write("relearn", {
+      ...relearn,
+      outcome: "aborted",
+      say: "The brake was released",
+      next: "Start again.",
+      ends: "again",
+    });
+    expect(section(report(entries), "relearn")).toBe(
+      "Fill times learned standing: The brake was released. Start again.\nDone with another tool, values typed.\nFill time TC | 163 | – | 60 to 180 ms",
+    );
+    write("relearn", {
+      ...relearn,
+      outcome: "done",
+      say: "The routine is done",
+      next: "Drive.",
+      ends: "done",
+      after: { fill_TC: 109 },
+    });
+    const told = section(report(entries), "relearn");
+    expect(told).toContain("The routine is done.\nStarted 2 times.");
+    expect(told).toContain("Fill time TC | 163 | 109");
+    write("proof", { ...BODY.proof, notShown: ["not driven: gear 4, hot"], note: "no hill here" });
+    expect(section(report(entries, "metric", true), "proof")).toContain("Not signed off: not driven: gear 4, hot.");
+  });
   it("says since once, whether or not the customer did", () => {
     const told = (since: string) => {
       const { entries, write } = madeTimeline();

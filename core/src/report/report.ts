@@ -162,6 +162,37 @@ function benchParagraphs({ state, unit, system, causes = [] }: ReportInput): (st
   ];
 }
 
+/** What the control unit had learned, and what a relearn has made of it. */
+function relearnSection(
+  { state, unit }: ReportInput,
+  add: (id: string, title: string, paragraphs: (string | false | undefined)[], table?: ReportTable) => void,
+): void {
+  const last = state.relearns.at(-1)?.body;
+  if (!last) return;
+  const tries = state.relearns.filter((r) => r.body.procedureId === last.procedureId).length;
+  const value = (v: number | undefined) => (v === undefined ? "–" : String(v));
+  add(
+    "relearn",
+    "Relearn",
+    [
+      `${last.title}: ${last.say}.${last.outcome === "done" ? "" : ` ${last.next}`}`,
+      tries > 1 && `Started ${tries} times.`,
+      last.how === "typed" && "Done with another tool, values typed.",
+    ],
+    {
+      columns: ["Learned value", "Before", "After", "Limits"],
+      rows: (unit.adaptations ?? [])
+        .filter((a) => last.before[a.id] !== undefined || last.after[a.id] !== undefined)
+        .map((a) => [
+          a.name,
+          value(last.before[a.id]),
+          value(last.after[a.id]),
+          `${a.limits[0]} to ${a.limits[1]} ${a.unit}`,
+        ]),
+    },
+  );
+}
+
 /** The report of a job: a view of its timeline and of what was computed from its logs. Pure; times come in as text. */
 export function buildReport(input: ReportInput): Report {
   const { state, system, unit } = input;
@@ -375,6 +406,7 @@ export function buildReport(input: ReportInput): Report {
       ...f.told,
     ]);
   }
+  relearnSection(input, add);
   const { comparison } = input;
   if (comparison) {
     add(

@@ -76,8 +76,8 @@ export function createRelearnService(
     };
     /** Puts how it ended on the timeline. What was only looked at leaves the values that were read. */
     const settle = async (r: RelearnRow, procedure: Driven, live: RelearnLive): Promise<void> => {
-      if (!(await store.settle(r.id, { beat_at: now(), live: JSON.stringify(live) }))) return;
       running.delete(r.id);
+      if (!(await store.settle(r.id, { beat_at: now(), live: JSON.stringify(live) }))) return;
       const author: Author = { name: r.author };
       const { end } = live.state;
       if (!end) {
