@@ -153,8 +153,9 @@ describe("report", () => {
   });
   it("tells what a relearn came to, with the values before and after, and what the sign-off leaves open", () => {
     const { entries, write } = madeTimeline();
+    const how = "typed" as const;
     const relearn = {
-      ...{ procedureId: "fill-learn", title: "Fill times learned standing", how: "typed", code: null, element: null },
+      ...{ procedureId: "fill-learn", title: "Fill times learned standing", how, code: null, element: null },
       ...{ stage: "", note: "", before: { fill_TC: 163 }, after: {} },
     } as const;
     write("relearn", {

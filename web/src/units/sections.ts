@@ -352,6 +352,7 @@ export const SECTIONS: readonly SectionSpec[] = [
           text("after", "After", { type: "lines", wide: true }),
           text("needs", "Only with", { type: "lines", wide: true }),
           text("steps", "Steps", { type: "lines", wide: true }),
+          text("machine", "As a control unit goes through it, JSON", { type: "json", optional: true, wide: true }),
         ],
         blank: { id: "", name: "", after: [], needs: [], steps: [] },
       },
