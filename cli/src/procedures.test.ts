@@ -125,7 +125,7 @@ describe("plan", () => {
     [
       "a way that is none",
       ["--unit", "brae-p6", "--repair", "fluid", "--strategy", "jump"],
-      /jump: it is no way of this plan/,
+      /jump: it isn’t a way of this plan/,
     ],
   ])("refuses %s", async (_, args, reason) => {
     const { code, err } = await call("plan", ...args);

@@ -2,7 +2,7 @@
 import { connect, type Socket } from "node:net";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { run } from "./main.ts";
-import { type RunningVehicle, startVehicle, vehicleDefinition } from "./vehicle.ts";
+import { type RunningVehicle, startVehicle, takeTheWheel, vehicleDefinition } from "./vehicle.ts";
 
 const sound = { unit: "brae-p6", faults: [], drive: "mixed", seed: 3, port: 0, speed: 4, device: {} };
 
@@ -166,3 +166,61 @@ describe("the command", () => {
     expect(JSON.parse((await call("--definition")).out)).toMatchObject({ format: "gearsense-link", version: 1 });
   });
 });
+
+describe("somebody at the wheel", () => {
+  it("says one thing at a time, and has the wheel from then on", () => {
+    const live: Parameters<typeof takeTheWheel>[0] = { hands: undefined };
+    expect(takeTheWheel(live, " brake off ")).toBe("brake off");
+    expect(live.hands).toEqual({ range: "D", brake: false, pedal: 0 });
+    takeTheWheel(live, "lever n");
+    takeTheWheel(live, "pedal 25");
+    expect(live.hands).toEqual({ range: "N", brake: false, pedal: 0.25 });
+  });
+  it.each(["", "brake", "brake half", "lever X", "pedal", "pedal 101", "pedal -1", "horn"])(
+    '"%s" is refused with what can be said',
+    (words) => {
+      const live: Parameters<typeof takeTheWheel>[0] = { hands: undefined };
+      expect(() => takeTheWheel(live, words)).toThrow(/say brake on, brake off, lever P, R, N or D, or pedal 0 to 100/);
+      expect(live.hands).toBeUndefined();
+    },
+  );
+  it("a learned value that cannot be read is refused", async () => {
+    const said: string[] = [];
+    const code = await run(
+      ["vehicle", "--learned", "fill_TC"],
+      (l) => said.push(l),
+      (l) => said.push(l),
+    );
+    expect(code).toBe(2);
+    expect(said.join()).toMatch(/write it as fill_TC=150/);
+  });
+});
+
+it("a routine is asked for by a plain client: refused without session, begun, followed, its values changed", async () => {
+  const vehicle = await startVehicle({ ...sound, drive: "as-told", speed: 20, learned: { fill_TC: 170 } });
+  const plain = new Plain(vehicle.port);
+  try {
+    const ask = async (hex: string) => {
+      plain.send(`7E1#${hex.padEnd(16, "0")}`);
+      return plain.message("7E9", "7E1");
+    };
+    expect(await ask("0431010301")).toMatch(/^7F317F/);
+    expect(await ask("021003")).toMatch(/^5003/);
+    // a moment, until it idles
+    await new Promise((r) => setTimeout(r, 300));
+    expect(await ask("0431010301")).toBe("71010301");
+    let status = "";
+    for (let i = 0; i < 400 && !/^7103030102/.test(status); i++) {
+      status = await ask("0431030301");
+      await new Promise((r) => setTimeout(r, 20));
+    }
+    expect(status.slice(0, 14)).toBe("71030301020100");
+    const did = vehicle.definition.channels.find((c) => c.channel === "adapt_fill_TC")?.did.slice(2) ?? "";
+    const ms = Number.parseInt((await ask(`0322${did}`)).slice(6, 10), 16) / 10;
+    expect(ms).toBeGreaterThan(70);
+    expect(ms).toBeLessThan(140);
+  } finally {
+    plain.close();
+    await vehicle.close();
+  }
+}, 60_000);

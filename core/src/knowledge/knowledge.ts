@@ -483,7 +483,7 @@ export function checkKnowledge(k: Knowledge): string[] {
   }
   for (const f of k.faults)
     if (f.like !== undefined && k.faults.every((o) => o.id !== f.like || o.like !== undefined))
-      problems.push(`faults.${f.id}: "${f.like}" is no fault that stands for itself`);
+      problems.push(`faults.${f.id}: "${f.like}" isn’t a fault in its own right`);
   for (const id of k.holds) if (!k.cautions[id]) problems.push(`holds: no caution "${id}"`);
   for (const f of faultIds) if (!cured.has(f)) problems.push(`faults.${f}: no repair cures it`);
   return problems;

@@ -138,7 +138,7 @@ describe("what has no plan", () => {
   });
   it("says which way is none of this plan, and which there are", () => {
     expect(refusal(() => compose(PROCEDURES, unitOf("ness-x6"), ["converter"], ["unit-out-longitudinal-two"]))).toBe(
-      "unit-out-longitudinal-two: it is no way of this plan; there are unit-out-transverse-down, unit-out-transverse-frame",
+      "unit-out-longitudinal-two: it isn’t a way of this plan; there are unit-out-transverse-down, unit-out-transverse-frame",
     );
   });
 

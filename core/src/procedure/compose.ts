@@ -88,7 +88,7 @@ function chosen(
       const ways = [...found.values()].map((p) => waysTo(library, unit, p.end)).filter((w) => w.length > 1);
       problems.push({
         place: s,
-        reason: `it is no way of this plan; there ${ways.length > 0 ? `are ${ways.flatMap((w) => w.map((x) => x.id)).join(", ")}` : "is none to choose"}`,
+        reason: `it isn’t a way of this plan; there ${ways.length > 0 ? `are ${ways.flatMap((w) => w.map((x) => x.id)).join(", ")}` : "is none to choose"}`,
       });
     }
   if (problems.length > 0) throw new NoPlan(problems);

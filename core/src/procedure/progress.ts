@@ -57,7 +57,7 @@ export function tickProblem(
   trays: ReadonlyMap<string, readonly string[]> = new Map(),
 ): string | undefined {
   const step = plan.steps.find((s) => s.key === key);
-  if (!step) return `“${key}” is no step of this job’s plan: it may have been changed meanwhile`;
+  if (!step) return `“${key}” isn’t a step of this job’s plan: the plan may have changed meanwhile`;
   const waits = waitsFor(plan, key, done);
   if (waits.length > 0) return `“${step.title}” waits for: ${waits.slice(0, 3).join("; ")}${more(waits.length)}`;
   for (const [id, text] of Object.entries(values)) {

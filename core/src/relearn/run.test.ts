@@ -4,7 +4,15 @@ import fc from "fast-check";
 import { libraryUnit, libraryUnits } from "../testing/units.ts";
 import type { LiveCondition, RelearnMachine } from "../unit/index.ts";
 import { judgeCondition } from "./conditions.ts";
-import { advanceRelearn, beginRelearn, driveMissing, type RelearnEvent, type RelearnState, wantedOf } from "./index.ts";
+import {
+  advanceRelearn,
+  beginRelearn,
+  codeOfWord,
+  driveMissing,
+  type RelearnEvent,
+  type RelearnState,
+  wantedOf,
+} from "./index.ts";
 
 const brae = libraryUnit("brae-p6");
 const machineOf = (kind: string, unit = brae) =>
@@ -233,4 +241,52 @@ it("every procedure of the library can be gone through by word, and no row of re
         { numRuns: 30 },
       );
     }
+});
+
+describe.each(
+  libraryUnits().flatMap((unit) =>
+    (unit.relearn ?? []).flatMap(({ id, machine }) => (machine ? [[`${unit.id} ${id}`, unit, machine] as const] : [])),
+  ),
+)("%s", (_, unit, machine) => {
+  /** A value that holds, and some that do not. */
+  const about = (c: LiveCondition): readonly [number, readonly number[]] => {
+    if (c.between) {
+      const step = c.between[0] === c.between[1] ? 1 : 0.1;
+      return [c.between[0], [c.between[0] - step, c.between[1] + step]];
+    }
+    const holds = codeOfWord(c.channel, c.is?.[0] ?? "") ?? Number.NaN;
+    return [holds, [1, 2, 3, 4].filter((v) => v !== holds)];
+  };
+  it("each condition before it holds inside its window and not just outside", () => {
+    for (const c of machine.preconditions) {
+      const [good, bad] = about(c);
+      const at = (v: number) => judgeCondition(c, new Map([[c.channel, v]])).holds;
+      expect([c.say, at(good), bad.map(at)]).toEqual([c.say, true, bad.map(() => false)]);
+    }
+  });
+  it("each guard that is broken ends it in its own words, in whatever stage", () => {
+    const sound = new Map(machine.guards.map((g) => [g.channel, about(g)[0]]));
+    machine.stages.forEach((_stage, stage) => {
+      for (const g of machine.guards)
+        for (const bad of about(g)[1]) {
+          const s = advanceRelearn(
+            machine,
+            unit,
+            { ...beginRelearn(machine, 0), stage },
+            {
+              kind: "live",
+              timeS: 1,
+              values: new Map([...sound, [g.channel, bad]]),
+            },
+          );
+          expect(s.end).toMatchObject({ outcome: "aborted", say: g.broken });
+        }
+    });
+  });
+  it("each code that it may end with says what happened and what is next", () => {
+    for (const r of machine.results.filter((x) => x.ends !== "done")) {
+      const told = advanceRelearn(machine, unit, beginRelearn(machine, 0), { kind: "told", code: r.code });
+      expect(told.end).toMatchObject({ say: r.say, next: r.next, ends: r.ends });
+    }
+  });
 });

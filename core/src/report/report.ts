@@ -153,7 +153,7 @@ function benchParagraphs({ state, unit, system, causes = [] }: ReportInput): (st
     parts.length > 0 && `Chosen by measure: ${parts.map((p) => `${p.quantity} × ${p.name}`).join("; ")}.`,
     named &&
       (named.outcome === UNKNOWN_CAUSE
-        ? "What broke it could not be told from what was found."
+        ? "What broke it: can’t tell from what was found."
         : `What broke it: ${named.label}.${cause?.body.note ? ` ${cause.body.note}` : ""}`),
     known && `What would break it again: ${known.again}`,
     breakInKm !== undefined &&

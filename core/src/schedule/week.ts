@@ -32,7 +32,7 @@ export const HORIZON_DAYS = 56;
 /** Days since 1970 of "2026-11-30". @throws RangeError for what is no day */
 export function dayNumber(day: string): number {
   const ms = Date.parse(`${day}T00:00:00Z`);
-  if (Number.isNaN(ms)) throw new RangeError(`“${day}” is no day`);
+  if (Number.isNaN(ms)) throw new RangeError(`“${day}” isn’t a day`);
   return ms / 86_400_000;
 }
 export const dayOf = (number: number): string => new Date(number * 86_400_000).toISOString().slice(0, 10);

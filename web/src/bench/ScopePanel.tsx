@@ -49,7 +49,7 @@ export function ScopePanel({ onValues, mayEdit }: { onValues: (v: ScopeValues) =
             }
           : {
               tone: "clear",
-              text: `${solenoid?.name ?? of}: pulls in after ${r.pullInMs.toFixed(1)} ms, dip ${r.dipA.toFixed(2)} A, ${r.finalA.toFixed(2)} A in the end.`,
+              text: `${solenoid?.name ?? of}: pulls in after ${r.pullInMs.toFixed(1)} ms, dip ${r.dipA.toFixed(2)} A, ${r.finalA.toFixed(2)} A at the end.`,
             },
       );
     } catch (e) {
