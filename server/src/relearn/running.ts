@@ -201,7 +201,8 @@ export function startRelearnRun(
         if (performance.now() - wroteMs > WRITE_MS || state.end) {
           wroteMs = performance.now();
           const r = await store.byId(id);
-          if (r?.to_stop) stopping = true;
+          // somebody took it for cut off and has settled it: it is theirs
+          if (r?.to_stop || r?.phase === "over") stopping = true;
           if (r?.to_begin && !began) {
             began = true;
             state = beginRelearn(machine, timeS);

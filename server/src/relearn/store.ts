@@ -28,8 +28,9 @@ export function createRelearnStore(scope: ShopScope) {
     byId: (id: string): Promise<RelearnRow | undefined> => one(id).first(),
     /** @returns false when a relearn holds this link already */
     insert: (row: Omit<RelearnRow, "live"> & { live: string }) => scope.insertNew("relearn", { ...row }),
+    /** One that somebody has settled meanwhile stays as it is. */
     update: async (id: string, patch: Record<string, unknown>): Promise<void> => {
-      await one(id).update(patch);
+      await one(id).whereNot({ phase: "over" }).update(patch);
     },
     /** Settles one, once. @returns false when somebody else has */
     settle: async (id: string, patch: Record<string, unknown>): Promise<boolean> =>

@@ -38,6 +38,7 @@ export default function ProofStop() {
 }
 
 const MOST_LETTERS = 200;
+const minutes = (s: number) => String(Math.floor(s / 60));
 type Show = ReturnType<typeof useSettings>["show"];
 
 /** "−49 rpm, −52 to −45": how far it moved and how sure that is. */
@@ -75,9 +76,7 @@ function Verdicts({ proof }: { proof: Compared }) {
       .filter((f) => f.verdict !== "gone" && f.verdict !== "better")
       .map((f) => `${f.title}: ${f.verdict}`),
     ...comparison.complaintNotDriven.map((c) => `not driven: ${c}`),
-    ...(tooCold
-      ? [`hot for ${show(tooCold.drivenS, "duration", 0)} of ${show(tooCold.neededS, "duration", 0)} only`]
-      : []),
+    ...(tooCold ? [`driven hot for ${minutes(tooCold.drivenS)} of ${minutes(tooCold.neededS)} min`] : []),
   ].map((s) => s.slice(0, MOST_LETTERS));
   // what was not driven is not signed off without a word on why
   const owesReason = notShown.length > 0 && form.value.note.trim() === "";
@@ -128,8 +127,8 @@ function Verdicts({ proof }: { proof: Compared }) {
       )}
       {tooCold && (
         <Notice tone="caution" title="Too little hot driving to judge the fluid">
-          {show(tooCold.drivenS, "duration", 0)} of {show(tooCold.neededS, "duration", 0)} hot: a change of fluid or an
-          additive shows its worth once it has been driven hot.
+          {minutes(tooCold.drivenS)} of {minutes(tooCold.neededS)} min hot: a change of fluid or an additive shows its
+          worth once it has been driven hot.
         </Notice>
       )}
       {open && (
