@@ -123,7 +123,7 @@ describe("a tick", () => {
   });
   it("with a wrong value, or of a step that isn’t there, is refused", () => {
     expect(tickProblem(unit, plan, done, UNIT_IN, { gap: "none" }, "")).toMatch(/a number/);
-    expect(tickProblem(unit, plan, done, "x/y", {}, "")).toMatch(/no step of this job’s plan/);
+    expect(tickProblem(unit, plan, done, "x/y", {}, "")).toMatch(/isn’t a step of this job’s plan/);
   });
   it("is taken back only when nothing rests on it", () => {
     expect(untickProblem(plan, done, "battery/off")).toMatch(/^Take back first what was done after it: /);

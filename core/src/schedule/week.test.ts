@@ -52,7 +52,7 @@ describe("days", () => {
       }),
     );
     expect(timeAt(MONDAY, 25 * 60 + 5)).toBe("2026-12-01T01:05");
-    expect(() => dayNumber("2026-13-01")).toThrow(/no day/);
+    expect(() => dayNumber("2026-13-01")).toThrow(/isn’t a day/);
   });
   it("that are open leave out weekends, holidays and days on which everybody is away", () => {
     const s = setup({
