@@ -113,6 +113,9 @@ describe("another shop", () => {
         [API.startRecording.path]: { host: "127.0.0.1", port: 1, channels: ["engine_rpm"], role: "before" },
         [API.markRecording.path]: { id: ID, name: "" },
         [API.endRecording.path]: { wanted: "drop" },
+        [API.startRelearn.path]: { host: "127.0.0.1", port: 1, procedureId: "fill-learn" },
+        [API.beginRelearn.path]: {},
+        [API.endRelearn.path]: {},
         [API.analyseLog.path]: {
           mapping: [
             { column: 0, channel: null, unit: null },
