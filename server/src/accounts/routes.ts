@@ -64,7 +64,7 @@ export function mountAccounts(app: Express, mount: Mount, accounts: AccountStore
   mount(API.ownPassword, async ({ body, who, req }) => {
     if (!(await accounts.setOwnPassword(who.accountId, body.current, body.password, req.sessionID)))
       throw new HttpError(422, "wrong-password", "The password of now is another. Nothing was changed.", {
-        fields: { "body.current": "isn’t the password of now" },
+        fields: { current: "isn’t the password of now" },
       });
   });
   const people = async (shopId: string) => ({
@@ -74,7 +74,7 @@ export function mountAccounts(app: Express, mount: Mount, accounts: AccountStore
   mount(API.addPerson, async ({ body: { password, ...person }, who }) => {
     if (!(await accounts.addPerson({ ...person, shopId: who.shopId }, password)))
       throw new HttpError(409, "name-taken", `“${normalName(person.signIn)}” is taken: choose another sign-in name.`, {
-        fields: { "body.signIn": "is taken" },
+        fields: { signIn: "is taken" },
       });
     return people(who.shopId);
   });

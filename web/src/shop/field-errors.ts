@@ -1,8 +1,8 @@
 import { ApiFailure } from "../api/client.ts";
 
-/** What the server says of a field of the body, "password" of "body.password". */
+/** What the server says of a field. */
 export const fieldError = (error: unknown, field: string): string | undefined =>
-  error instanceof ApiFailure ? error.fields?.[`body.${field}`] : undefined;
+  error instanceof ApiFailure ? error.fields?.[field] : undefined;
 
 /** A refusal that belongs to no field. */
 export const plainError = (error: unknown): string | undefined =>
