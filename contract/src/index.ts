@@ -16,6 +16,14 @@ export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredR
 export type { LinkFileData, LinkView, RecordingStartInput, RecordingView } from "./recording.ts";
 export { LinkFile } from "./recording.ts";
 export type { LearnedView, RelearnRunView, RelearnStartInput } from "./relearn.ts";
+export type {
+  OwnPasswordInput,
+  PersonAddInput,
+  PersonChangeInput,
+  PersonView,
+  ShopSaveInput,
+  ShopView,
+} from "./shop.ts";
 export { TrainParts, UnitFile, WrittenUnitFile } from "./unit-file.ts";
 export type {
   CatalogueView,

@@ -18,6 +18,7 @@ const FluidPage = lazy(() => import("./fluid/FluidPage.tsx"));
 const UnitsPage = lazy(() => import("./units/UnitsPage.tsx"));
 const UnitPage = lazy(() => import("./units/UnitPage.tsx"));
 const EditUnitPage = lazy(() => import("./units/EditUnitPage.tsx"));
+const ShopPage = lazy(() => import("./shop/ShopPage.tsx"));
 const WeekPage = lazy(() => import("./week/WeekPage.tsx"));
 const ReportPage = lazy(() => import("./handover/ReportPage.tsx"));
 
@@ -69,6 +70,7 @@ function Gate() {
         <Route path="/jobs/:jobId/report" element={<ReportPage />} />
         <Route path="/jobs/:jobId/:stop?" element={<JobPage />} />
         <Route path="/week" element={<WeekPage />} />
+        <Route path="/shop" element={<ShopPage />} />
         <Route path="/fluid" element={<FluidPage />} />
         <Route path="/units" element={<UnitsPage />} />
         <Route path="/units/:unit/edit" element={<EditUnitPage />} />

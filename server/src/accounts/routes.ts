@@ -61,6 +61,50 @@ export function mountAccounts(app: Express, mount: Mount, accounts: AccountStore
     return view(account.id);
   });
   mount(API.session, ({ who }) => view(who.accountId));
+  mount(API.ownPassword, async ({ body, who, req }) => {
+    if (!(await accounts.setOwnPassword(who.accountId, body.current, body.password, req.sessionID)))
+      throw new HttpError(422, "wrong-password", "The password of now is another. Nothing was changed.", {
+        fields: { current: "isn’t the password of now" },
+      });
+  });
+  const people = async (shopId: string) => ({
+    people: (await accounts.people(shopId)).map(({ id, name, signIn, role }) => ({ id, name, signIn, role })),
+  });
+  mount(API.people, ({ who }) => people(who.shopId));
+  mount(API.addPerson, async ({ body: { password, ...person }, who }) => {
+    if (!(await accounts.addPerson({ ...person, shopId: who.shopId }, password)))
+      throw new HttpError(409, "name-taken", `“${normalName(person.signIn)}” is taken: choose another sign-in name.`, {
+        fields: { signIn: "is taken" },
+      });
+    return people(who.shopId);
+  });
+  const settle = async (shopId: string, id: string, change: Parameters<AccountStore["settlePerson"]>[2]) => {
+    const not = await accounts.settlePerson(shopId, id, change);
+    if (not === "unknown") throw new HttpError(404, "not-found", "This person isn’t in the shop any more.");
+    if (not === "last-owner")
+      throw new HttpError(
+        409,
+        "last-owner",
+        "This is the last owner: nobody could change the shop afterwards. Make somebody else an owner first.",
+      );
+    return people(shopId);
+  };
+  mount(API.changePerson, ({ body, params, who }) => settle(who.shopId, params.personId, body));
+  mount(API.removePerson, ({ params, who }) => settle(who.shopId, params.personId, undefined));
+  const shop = async (shopId: string) => {
+    const { name, currency, hourlyRate, version } = await accounts.shopVersion(shopId);
+    return { name, currency, hourlyRate, version };
+  };
+  mount(API.shop, ({ who }) => shop(who.shopId));
+  mount(API.saveShop, async ({ body: { baseVersion, ...typed }, who }) => {
+    if (!(await accounts.saveShop({ id: who.shopId, ...typed }, baseVersion)))
+      throw new HttpError(
+        409,
+        "stale",
+        "Another owner has changed the shop meanwhile. Yours is kept and not stored: compare it with what stands now, then save again.",
+      );
+    return shop(who.shopId);
+  });
   mount(API.signOut, async ({ req, res }) => {
     await new Promise<void>((resolve, reject) => req.session.destroy((e) => (e ? reject(e) : resolve())));
     res.clearCookie(SESSION_COOKIE, COOKIE);

@@ -38,6 +38,11 @@ const toAccount = (r: AccountRow): Account => ({
 /** A sign-in name as it is kept and compared: " Marl" and "marl" are one. */
 export const normalName = (typed: string): string => typed.normalize("NFKC").trim().toLowerCase();
 
+/** Signs an account out everywhere. @param keep - of a session that stays */
+async function endSessions(db: Knex, accountId: string, keep = ""): Promise<void> {
+  await db("session").whereRaw("sess -> 'signedIn' ->> 'accountId' = ?", [accountId]).whereNot({ sid: keep }).delete();
+}
+
 /** Accounts and shops. They stand above the shop scope: a sign-in name finds the shop. */
 export function createAccountStore(db: Knex) {
   /** Verified against when the name is unknown, so that a wrong name takes as long as a wrong password. */
@@ -78,6 +83,88 @@ export function createAccountStore(db: Knex) {
         .where({ id })
         .first<{ id: string; name: string; currency: string; hourly_rate: string }>();
       return { id: row.id, name: row.name, currency: row.currency, hourlyRate: Number(row.hourly_rate) };
+    },
+    async people(shopId: string): Promise<Account[]> {
+      const rows = await db<AccountRow>("account").where({ shop_id: shopId }).orderBy("name");
+      return rows.map(toAccount);
+    },
+    /** @returns false when the sign-in name is taken, in whichever shop */
+    async addPerson(account: Omit<Account, "id">, password: string): Promise<boolean> {
+      const made = await db("account")
+        .insert({
+          id: randomUUID(),
+          shop_id: account.shopId,
+          name: account.name,
+          sign_in: normalName(account.signIn),
+          password_hash: await hash(password),
+          role: account.role,
+        })
+        .onConflict("sign_in")
+        .ignore()
+        .returning("id");
+      return made.length > 0;
+    },
+    /**
+     * Changes or removes somebody of a shop. The owners are held meanwhile, so that two who take each other's role at once do not
+     * leave the shop without one.
+     * @param change - what becomes of the account; undefined: it goes
+     * @returns why not
+     */
+    async settlePerson(
+      shopId: string,
+      id: string,
+      change:
+        | {
+            readonly name?: string | undefined;
+            readonly role?: Role | undefined;
+            readonly password?: string | undefined;
+          }
+        | undefined,
+    ): Promise<"unknown" | "last-owner" | undefined> {
+      const passwordHash = change?.password === undefined ? undefined : await hash(change.password);
+      return db.transaction(async (trx) => {
+        const owners = await trx<AccountRow>("account").where({ shop_id: shopId, role: "owner" }).forUpdate();
+        const known = await trx<AccountRow>("account").where({ shop_id: shopId, id }).first();
+        if (!known) return "unknown";
+        const stays = change !== undefined && (change.role ?? known.role) === "owner";
+        if (known.role === "owner" && !stays && owners.length < 2) return "last-owner";
+        if (change === undefined) await trx("account").where({ id }).delete();
+        else
+          await trx("account")
+            .where({ id })
+            .update({
+              name: change.name ?? known.name,
+              role: change.role ?? known.role,
+              password_hash: passwordHash ?? known.password_hash,
+            });
+        if (change === undefined || passwordHash !== undefined) await endSessions(trx, id);
+        return undefined;
+      });
+    },
+    /** @returns false when the password of now is another */
+    async setOwnPassword(id: string, current: string, password: string, keepSession: string): Promise<boolean> {
+      const row = await db<AccountRow>("account").where({ id }).first();
+      if (!row || !(await verify(row.password_hash, current))) return false;
+      const passwordHash = await hash(password);
+      await db.transaction(async (trx) => {
+        await trx("account").where({ id }).update({ password_hash: passwordHash });
+        await endSessions(trx, id, keepSession);
+      });
+      return true;
+    },
+    async shopVersion(id: string): Promise<Shop & { readonly version: number }> {
+      const row = await db("shop")
+        .where({ id })
+        .first<{ id: string; name: string; currency: string; hourly_rate: string; version: number }>();
+      const { name, currency, version } = row;
+      return { id, name, currency, hourlyRate: Number(row.hourly_rate), version };
+    },
+    /** @returns false when somebody else has changed it since this version */
+    async saveShop(shop: Shop, baseVersion: number): Promise<boolean> {
+      const changed = await db("shop")
+        .where({ id: shop.id, version: baseVersion })
+        .update({ name: shop.name, currency: shop.currency, hourly_rate: shop.hourlyRate, version: baseVersion + 1 });
+      return changed > 0;
     },
     async anyShop(): Promise<boolean> {
       return (await db("shop").first("id")) !== undefined;

@@ -148,7 +148,7 @@ export interface Harness {
   readonly unit: Unit;
   /** somebody who is not signed in yet */
   readonly anyone: () => Agent;
-  readonly signIn: (name: string) => Promise<Agent>;
+  readonly signIn: (name: string, password?: string) => Promise<Agent>;
   readonly close: () => Promise<void>;
 }
 
@@ -178,9 +178,9 @@ export async function startHarness(
     renew,
     unit: library.unit("brae-p6") as Unit,
     anyone,
-    signIn: async (name) => {
+    signIn: async (name, password = PASSWORD) => {
       const agent = anyone();
-      await agent.post("/api/session").send({ signIn: name, password: PASSWORD }).expect(200);
+      await agent.post("/api/session").send({ signIn: name, password }).expect(200);
       return agent;
     },
     close: async () => {

@@ -2,10 +2,15 @@ import type {
   InstrumentsView,
   JobView,
   NewEntryInput,
+  OwnPasswordInput,
+  PersonAddInput,
+  PersonChangeInput,
+  PersonView,
   RecordingStartInput,
   RecordingView,
   RelearnRunView,
   RelearnStartInput,
+  ShopSaveInput,
   VehiclesQueryView,
 } from "@gearsense/contract";
 import {
@@ -38,6 +43,8 @@ export const keys = {
   work: (id: string) => ["work", id] as const,
   plan: (id: string, of: string) => ["job", id, "plan", of] as const,
   ways: (id: string, of: string) => ["job", id, "ways", of] as const,
+  people: ["people"] as const,
+  shop: ["shop"] as const,
   week: ["week"] as const,
   bench: (id: string, seq: number | undefined) => ["job", id, "bench", seq] as const,
   instruments: ["instruments"] as const,
@@ -274,6 +281,48 @@ export async function takeJob(client: QueryClient, job: JobView): Promise<void> 
   if (before && before.unitId !== job.unitId)
     for (const what of ["analysis", "analyses"]) void client.invalidateQueries({ queryKey: ["job", job.id, what] });
   void client.invalidateQueries({ queryKey: keys.jobs });
+}
+
+export const usePeople = (enabled: boolean) =>
+  useQuery({
+    queryKey: keys.people,
+    queryFn: async ({ signal }) => (await call("people", { signal })).people,
+    enabled,
+  });
+/** Adds, changes and removes people of the shop. */
+export function usePeopleChanges() {
+  const client = useQueryClient();
+  const take = async ({ people }: { people: PersonView[] }) => {
+    client.setQueryData(keys.people, people);
+    // one's own name or role may be another now
+    await client.invalidateQueries({ queryKey: keys.session });
+  };
+  return {
+    add: useMutation({ mutationFn: (body: PersonAddInput) => call("addPerson", { body }), onSuccess: take }),
+    change: useMutation({
+      mutationFn: ({ id, ...body }: PersonChangeInput & { id: string }) =>
+        call("changePerson", { params: { personId: id }, body }),
+      onSuccess: take,
+    }),
+    remove: useMutation({
+      mutationFn: (id: string) => call("removePerson", { params: { personId: id } }),
+      onSuccess: take,
+    }),
+  };
+}
+export const useOwnPassword = () =>
+  useMutation({ mutationFn: (body: OwnPasswordInput) => call("ownPassword", { body }) });
+export const useShop = () => useQuery({ queryKey: keys.shop, queryFn: ({ signal }) => call("shop", { signal }) });
+export function useSaveShop() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: ShopSaveInput) => call("saveShop", { body }),
+    onSuccess: async (shop) => {
+      client.setQueryData(keys.shop, shop);
+      await client.invalidateQueries({ queryKey: keys.session });
+    },
+    onError: () => client.invalidateQueries({ queryKey: keys.shop }),
+  });
 }
 
 const LIVE_MS = 500;

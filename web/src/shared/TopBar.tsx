@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { LogOut, Moon, Search, Sun } from "lucide-react";
 import { type ReactNode, useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { call } from "../api/client.ts";
 import { useSession } from "../api/queries.ts";
 import { JobSearch } from "../keys/JobSearch.tsx";
@@ -62,9 +62,9 @@ export function TopBar({ children }: { children: ReactNode }) {
         <button type="button" className={TOOL} onClick={() => setKeysShown(true)} aria-label="Keys">
           <kbd className="figures">?</kbd>
         </button>
-        <span className="label hidden pl-2 lg:inline" title={session?.shop.name}>
+        <Link to="/shop" className={TOOL} title={session?.shop.name}>
           {session?.account.name}
-        </span>
+        </Link>
         <button type="button" className={TOOL} onClick={() => void signOut()} aria-label="Sign out">
           <LogOut aria-hidden="true" className="size-4" />
         </button>

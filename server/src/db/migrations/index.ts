@@ -9,6 +9,7 @@ import * as week from "./20261130-week.ts";
 import * as bench from "./20261130b-bench.ts";
 import * as recordings from "./20261130c-recordings.ts";
 import * as relearn from "./20261130d-relearn.ts";
+import * as shopVersion from "./20261130e-shop-version.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -22,6 +23,7 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261130b-bench", bench],
   ["20261130c-recordings", recordings],
   ["20261130d-relearn", relearn],
+  ["20261130e-shop-version", shopVersion],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {

@@ -1,0 +1,50 @@
+import { z } from "zod";
+import { Filled, Id } from "./quantities.ts";
+import { ROLES } from "./views.ts";
+
+/** Shorter ones are guessed. */
+export const LEAST_PASSWORD = 10;
+const Password = z
+  .string()
+  .min(LEAST_PASSWORD, `at least ${LEAST_PASSWORD} letters: three words that do not belong together do well`)
+  .max(200);
+const Name = Filled(80, "The name");
+const Role = z.enum(ROLES);
+
+export const Person = z.object({ id: Id, name: z.string(), signIn: z.string(), role: Role }).meta({ id: "Person" });
+export type PersonView = z.infer<typeof Person>;
+export const People = z.object({ people: z.array(Person) }).meta({ id: "People" });
+
+export const PersonAdd = z
+  .object({ name: Name, signIn: Filled(80, "The sign-in name"), role: Role, password: Password })
+  .refine(
+    (p) => p.password.toLowerCase() !== p.signIn.toLowerCase() && p.password.toLowerCase() !== p.name.toLowerCase(),
+    {
+      path: ["password"],
+      message: "is the name itself: choose another",
+    },
+  )
+  .meta({ id: "PersonAdd" });
+export type PersonAddInput = z.infer<typeof PersonAdd>;
+
+/** What is left out stays. A new password signs the person out everywhere. */
+export const PersonChange = z
+  .object({ name: Name.optional(), role: Role.optional(), password: Password.optional() })
+  .meta({ id: "PersonChange" });
+export type PersonChangeInput = z.infer<typeof PersonChange>;
+
+export const OwnPassword = z
+  .object({ current: z.string().min(1, "The password of now is needed").max(200), password: Password })
+  .meta({ id: "OwnPassword" });
+export type OwnPasswordInput = z.infer<typeof OwnPassword>;
+
+const ShopFields = {
+  name: Name,
+  currency: z.string().regex(/^[A-Z]{3}$/, "three capitals, such as EUR"),
+  hourlyRate: z.number("a rate is a number").min(0, "a rate is not negative").max(10_000),
+};
+/** @property version - raised with every change: who writes says which one they saw */
+export const Shop = z.object({ ...ShopFields, version: z.int().min(0) }).meta({ id: "Shop" });
+export type ShopView = z.infer<typeof Shop>;
+export const ShopSave = z.object({ ...ShopFields, baseVersion: z.int().min(0) }).meta({ id: "ShopSave" });
+export type ShopSaveInput = z.infer<typeof ShopSave>;

@@ -1,0 +1,88 @@
+import { useState } from "react";
+import { ApiFailure } from "../api/client.ts";
+import { useSaveShop, useShop } from "../api/queries.ts";
+import { Button, Notice, TextField } from "../shared/controls.tsx";
+import { NumberField } from "../shared/NumberField.tsx";
+import { fieldError, plainError } from "./field-errors.ts";
+
+interface Typed {
+  readonly name: string;
+  readonly currency: string;
+  readonly hourlyRate: number | null;
+}
+
+/** What the shop is called and charges. What is typed outlives another owner's change. */
+export function ShopForm({ mayChange }: { mayChange: boolean }) {
+  const { data: shop, error } = useShop();
+  const save = useSaveShop();
+  const [typed, setTyped] = useState<Typed>();
+  const value: Typed = typed ?? shop ?? { name: "", currency: "", hourlyRate: null };
+  const set = (patch: Partial<Typed>) => setTyped({ ...value, ...patch });
+  const stale = save.error instanceof ApiFailure && save.error.code === "stale";
+  return (
+    <form
+      noValidate
+      aria-label="Shop"
+      className="flex flex-col gap-3 border border-rule bg-panel p-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!shop) return;
+        save.mutate(
+          { ...value, hourlyRate: value.hourlyRate ?? Number.NaN, baseVersion: shop.version },
+          { onSuccess: () => setTyped(undefined) },
+        );
+      }}
+    >
+      <h2 className="text-xl">Name and prices</h2>
+      {(error ?? plainError(save.error)) && (
+        <Notice tone="stop" live>
+          {error?.message ?? plainError(save.error)}
+          {stale && shop && (
+            <p>
+              Now: {shop.name}, {shop.hourlyRate} {shop.currency} an hour.
+            </p>
+          )}
+        </Notice>
+      )}
+      {save.isSuccess && typed === undefined && (
+        <Notice tone="clear" live>
+          Saved. Estimates that are made from now on use it.
+        </Notice>
+      )}
+      <fieldset disabled={!mayChange} className="grid gap-3 sm:grid-cols-3">
+        <legend className="sr-only">Name, currency, hourly rate</legend>
+        <TextField
+          label="Name of the shop"
+          value={value.name}
+          onChange={(e) => set({ name: e.target.value })}
+          error={fieldError(save.error, "name")}
+        />
+        <TextField
+          label="Currency"
+          value={value.currency}
+          onChange={(e) => set({ currency: e.target.value.toUpperCase() })}
+          error={fieldError(save.error, "currency")}
+        />
+        <NumberField
+          label="Hourly rate, without tax"
+          decimals={2}
+          value={value.hourlyRate}
+          onChange={(hourlyRate) => set({ hourlyRate })}
+          error={fieldError(save.error, "hourlyRate")}
+        />
+      </fieldset>
+      {mayChange && (
+        <div className="flex justify-end gap-3">
+          {typed && (
+            <Button tone="quiet" onClick={() => setTyped(undefined)}>
+              Undo
+            </Button>
+          )}
+          <Button type="submit" disabled={save.isPending || typed === undefined || !shop}>
+            Save
+          </Button>
+        </div>
+      )}
+    </form>
+  );
+}

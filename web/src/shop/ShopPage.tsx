@@ -1,0 +1,31 @@
+import { Link } from "react-router";
+import { useSession } from "../api/queries.ts";
+import { TopBar } from "../shared/TopBar.tsx";
+import { OwnPassword } from "./OwnPassword.tsx";
+import { People } from "./People.tsx";
+import { ShopForm } from "./ShopForm.tsx";
+
+/** Who works here, what the shop is called and charges, one's own password. Only owners change more than the last. */
+export default function ShopPage() {
+  const { data: session } = useSession();
+  const owner = session?.account.role === "owner";
+  return (
+    <>
+      <TopBar>
+        <Link to="/" className="label text-xl">
+          {session?.shop.name}
+        </Link>
+      </TopBar>
+      <main className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
+        <h1 className="text-3xl">The shop</h1>
+        {session && <OwnPassword name={session.account.name} />}
+        <ShopForm mayChange={owner} />
+        {owner && session ? (
+          <People me={session.account.id} />
+        ) : (
+          <p className="text-quiet">People are added and removed by an owner of the shop.</p>
+        )}
+      </main>
+    </>
+  );
+}
