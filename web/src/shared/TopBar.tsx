@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { LogOut, Moon, Search, Sun } from "lucide-react";
+import { LogOut, Moon, Search, Sun, UserRound } from "lucide-react";
 import { type ReactNode, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { call } from "../api/client.ts";
@@ -34,7 +34,7 @@ export function TopBar({ children }: { children: ReactNode }) {
   return (
     <header className="no-print flex min-h-14 flex-wrap items-center justify-between gap-x-4 gap-y-1 py-1 border-b border-ink bg-panel px-4">
       <div className="flex min-w-0 items-baseline gap-4">{children}</div>
-      <div className="flex shrink-0 items-center gap-1.5">
+      <div className="flex flex-wrap items-center gap-1.5 sm:shrink-0 sm:flex-nowrap">
         <button type="button" className={TOOL} onClick={() => setSearching(true)}>
           <Search aria-hidden="true" className="size-4" />
           Search <kbd className="figures text-quiet">/</kbd>
@@ -62,8 +62,9 @@ export function TopBar({ children }: { children: ReactNode }) {
         <button type="button" className={TOOL} onClick={() => setKeysShown(true)} aria-label="Keys">
           <kbd className="figures">?</kbd>
         </button>
-        <Link to="/shop" className={TOOL} title={session?.shop.name}>
-          {session?.account.name}
+        <Link to="/shop" className={TOOL} title={session?.shop.name} aria-label={session?.account.name}>
+          <UserRound aria-hidden="true" className="size-4" />
+          <span className="hidden lg:inline">{session?.account.name}</span>
         </Link>
         <button type="button" className={TOOL} onClick={() => void signOut()} aria-label="Sign out">
           <LogOut aria-hidden="true" className="size-4" />
