@@ -36,7 +36,7 @@ test("an owner adds a technician, who signs in elsewhere, changes the password a
   await tablet.getByRole("button", { name: "Sign in" }).click();
   await expect(tablet.getByText("People are added and removed by an owner of the shop.")).toBeVisible();
   await expect(tablet.getByLabel("Hourly rate, without tax")).toBeDisabled();
-  await tablet.getByLabel("Password of now").fill(FIRST);
+  await tablet.getByLabel("Current password").fill(FIRST);
   await tablet.getByLabel("New password", { exact: true }).fill(OWN);
   await tablet.getByLabel("New password once more").fill(OWN);
   expect(await serious(tablet)).toEqual([]);

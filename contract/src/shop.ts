@@ -34,7 +34,7 @@ export const PersonChange = z
 export type PersonChangeInput = z.infer<typeof PersonChange>;
 
 export const OwnPassword = z
-  .object({ current: z.string().min(1, "The password of now is needed").max(200), password: Password })
+  .object({ current: z.string().min(1, "The current password is needed").max(200), password: Password })
   .meta({ id: "OwnPassword" });
 export type OwnPasswordInput = z.infer<typeof OwnPassword>;
 

@@ -90,7 +90,7 @@ describe("one's own password", () => {
     const [here, elsewhere] = [await h.signIn("iona"), await h.signIn("iona")];
     const to = (current: string, password: string) => here.post("/api/session/password").send({ current, password });
     const { error } = (await to("wrong", GOOD).expect(422)).body;
-    expect(error.fields.current).toMatch(/isn’t the password of now/);
+    expect(error.fields.current).toMatch(/isn’t your current password/);
     expect((await to("a test password", "short").expect(400)).body.error.fields.password).toMatch(/at least 10/);
     await to("a test password", GOOD).expect(204);
     await here.get("/api/session").expect(200);

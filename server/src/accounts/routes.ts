@@ -63,8 +63,8 @@ export function mountAccounts(app: Express, mount: Mount, accounts: AccountStore
   mount(API.session, ({ who }) => view(who.accountId));
   mount(API.ownPassword, async ({ body, who, req }) => {
     if (!(await accounts.setOwnPassword(who.accountId, body.current, body.password, req.sessionID)))
-      throw new HttpError(422, "wrong-password", "The password of now is another. Nothing was changed.", {
-        fields: { current: "isn’t the password of now" },
+      throw new HttpError(422, "wrong-password", "The current password is wrong. Nothing was changed.", {
+        fields: { current: "isn’t your current password" },
       });
   });
   const people = async (shopId: string) => ({

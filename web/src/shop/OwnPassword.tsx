@@ -43,7 +43,7 @@ export function OwnPassword({ name }: { name: string }) {
         </Notice>
       )}
       <div className="grid gap-3 sm:grid-cols-3">
-        {field("current", "Password of now", "current-password", fieldError(change.error, "current"))}
+        {field("current", "Current password", "current-password", fieldError(change.error, "current"))}
         {field("password", "New password", "new-password", fieldError(change.error, "password"))}
         {field("again", "New password once more", "new-password", differs ? "differs from the one before" : undefined)}
       </div>
