@@ -181,7 +181,12 @@ test("a job from opening to hand-over without a pointer", async ({ page }) => {
   await expect(page.getByRole("button", { name: "Choose a log" })).toBeVisible();
   await dropLog(page, "after.csv", after.text);
   await expect(page.getByText(/\d of \d gone; .* (not shown again yet|not exercised)/)).toBeVisible();
+  // what was not driven again is signed off with a word on why
   await rest(page);
+  await expect(page.getByRole("button", { name: "Accept the proof" })).toBeDisabled();
+  await tabTo(page, /^Note on the proof/);
+  await page.keyboard.type("No hill on this side of the island.");
+  await tabTo(page, /^Accept the proof$/);
   await page.keyboard.press("Enter");
   await expect(page.getByRole("heading", { name: "Hand-over" })).toBeVisible();
   await rest(page);
