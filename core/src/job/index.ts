@@ -1,10 +1,15 @@
+export type { EntryBodies } from "./bodies.ts";
+export type { Entry, EntryKind, EntryOf } from "./entries.ts";
+export { codeKey, slotOf } from "./entries.ts";
+export type { JobState, Stage } from "./fold.ts";
+export { currentInSlot, foldJob, STAGES, supersededIds, untouched } from "./fold.ts";
+export { SYMPTOM_WORDS } from "./symptom-words.ts";
 export type {
   BenchChosen,
   BenchValue,
   Debris,
   DebrisKind,
   DutyKind,
-  EntryBodies,
   EstimateLine,
   EventKind,
   FeltMark,
@@ -16,10 +21,5 @@ export type {
   Sureness,
   Symptom,
   Wish,
-} from "./bodies.ts";
-export { FELT_OUTCOMES, outcomesAt, SITUATIONS } from "./bodies.ts";
-export type { Entry, EntryKind, EntryOf } from "./entries.ts";
-export { codeKey, slotOf } from "./entries.ts";
-export type { JobState, Stage } from "./fold.ts";
-export { currentInSlot, foldJob, STAGES, supersededIds, untouched } from "./fold.ts";
-export { SYMPTOM_WORDS } from "./symptom-words.ts";
+} from "./vocabulary.ts";
+export { FELT_OUTCOMES, outcomesAt, SITUATIONS } from "./vocabulary.ts";

@@ -1,4 +1,4 @@
-import type { Symptom } from "./bodies.ts";
+import type { Symptom } from "./vocabulary.ts";
 
 /** A complaint in one or two words. */
 export const SYMPTOM_WORDS: Readonly<Record<Symptom["kind"], string>> = {
