@@ -10,7 +10,7 @@ import {
   relearnAfter,
   wantedOf,
 } from "@gearsense/core/relearn";
-import { elementsIn, type RelearnMachine, type RelearnProcedure, type Unit } from "@gearsense/core/unit";
+import { type DrivenProcedure, elementsIn, type Unit } from "@gearsense/core/unit";
 import {
   exportLog,
   LiveVehicle,
@@ -70,11 +70,7 @@ function shiftsOutside(v: Vehicle, adaptations: Readonly<Record<string, number>>
 }
 
 /** Goes through a standing routine as the server does, ten times a second, with a helper who does as told. */
-export function standStill(
-  unit: Unit,
-  live: LiveVehicle,
-  procedure: RelearnProcedure & { readonly machine: RelearnMachine },
-): RelearnEnd | undefined {
+export function standStill(unit: Unit, live: LiveVehicle, procedure: DrivenProcedure): RelearnEnd | undefined {
   const { machine } = procedure;
   const channels = new Set(
     [...machine.preconditions, ...machine.guards, ...machine.stages.flatMap((s) => s.until ?? [])].map(

@@ -27,6 +27,7 @@ export type { LeverPoint } from "./lever.ts";
 export { leverOf } from "./lever.ts";
 export { reduceRows } from "./reduce.ts";
 export type {
+  DrivenProcedure,
   DriveWindow,
   LiveCondition,
   RelearnGuard,

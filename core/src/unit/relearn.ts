@@ -90,3 +90,6 @@ export interface RelearnProcedure {
   readonly steps: readonly string[];
   readonly machine?: RelearnMachine | undefined;
 }
+
+/** One that can be gone through. */
+export type DrivenProcedure = RelearnProcedure & { readonly machine: RelearnMachine };

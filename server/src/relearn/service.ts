@@ -4,7 +4,7 @@ import { breakInOf } from "@gearsense/core/bench";
 import { shiftsOf } from "@gearsense/core/drive";
 import { foldJob, type JobState } from "@gearsense/core/job";
 import { beginRelearn, judgeConditions, type RelearnState } from "@gearsense/core/relearn";
-import type { RelearnMachine, RelearnProcedure, Unit } from "@gearsense/core/unit";
+import type { DrivenProcedure, Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import type { Author, createJobService } from "../jobs/service.ts";
@@ -18,10 +18,9 @@ const CUT_AFTER_MS = 4000;
 const LOOK_AGAIN_MS = 80;
 
 const refused = (code: string, message: string) => new HttpError(409, code, message);
-type Driven = RelearnProcedure & { readonly machine: RelearnMachine };
 
 /** A procedure that can be gone through. @throws HttpError 422 */
-function procedureOf(unit: Unit, id: string): Driven {
+function procedureOf(unit: Unit, id: string): DrivenProcedure {
   const found = unit.relearn?.find((p) => p.id === id);
   if (!found) throw new HttpError(422, "no-procedure", `${unit.name} has no relearn "${id}".`);
   if (!found.machine)
@@ -30,7 +29,7 @@ function procedureOf(unit: Unit, id: string): Driven {
       "no-machine",
       `The unit file tells "${found.name}" in words only: do it with the maker’s tool and type the values in.`,
     );
-  return found as Driven;
+  return found as DrivenProcedure;
 }
 
 /** How often a procedure was begun today without success since the inside was last worked on. */
@@ -75,7 +74,7 @@ export function createRelearnService(
       return r;
     };
     /** Puts how it ended on the timeline. What was only looked at leaves the values that were read. */
-    const settle = async (r: RelearnRow, procedure: Driven, live: RelearnLive): Promise<void> => {
+    const settle = async (r: RelearnRow, procedure: DrivenProcedure, live: RelearnLive): Promise<void> => {
       running.delete(r.id);
       if (!(await store.settle(r.id, { beat_at: now(), live: JSON.stringify(live) }))) return;
       const author: Author = { name: r.author };

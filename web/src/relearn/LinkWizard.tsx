@@ -1,17 +1,17 @@
 import type { RelearnRunView } from "@gearsense/contract";
 import { judgeConditions } from "@gearsense/core/relearn";
-import type { RelearnMachine, RelearnProcedure } from "@gearsense/core/unit";
+import type { DrivenProcedure } from "@gearsense/core/unit";
 import { useState } from "react";
 import { useRelearning } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
 import { Button, Notice, TextField } from "../shared/controls.tsx";
-import { NumberField } from "../shared/NumberField.tsx";
 import { Conditions } from "./Conditions.tsx";
 import { CAUTIONS_OF } from "./cautions.ts";
+import { LearnedFields, type TypedValues, typedOnly } from "./LearnedFields.tsx";
+import { StageBox } from "./StageBox.tsx";
 import { Windows } from "./Windows.tsx";
 
-type Driven = RelearnProcedure & { readonly machine: RelearnMachine };
 /** Where a vehicle that is simulated with `./gearsense vehicle` listens. */
 const USUAL = { host: "127.0.0.1", port: "4190" };
 const OTHER_VEHICLE = "other-vehicle";
@@ -22,7 +22,7 @@ export function TakeLink({
   newest,
   onLeave,
 }: {
-  procedure: Driven;
+  procedure: DrivenProcedure;
   newest: Readonly<Record<string, number>>;
   onLeave: () => void;
 }) {
@@ -30,10 +30,7 @@ export function TakeLink({
   const { start } = useRelearning(job.id);
   const [at, setAt] = useState(USUAL);
   const [right, setRight] = useState(false);
-  const adaptations = job.unit.adaptations ?? [];
-  const [noted, setNoted] = useState<Record<string, number | null>>(() =>
-    Object.fromEntries(adaptations.map((a) => [a.id, newest[a.id] ?? null])),
-  );
+  const [noted, setNoted] = useState<TypedValues>(newest);
   const writes = procedure.machine.kind === "write-back";
   const port = Number(at.port);
   const portWrong = !(Number.isInteger(port) && port >= 1 && port <= 65_535);
@@ -51,9 +48,7 @@ export function TakeLink({
           port,
           procedureId: procedure.id,
           otherVehicle: right,
-          values: writes
-            ? Object.fromEntries(Object.entries(noted).filter((x): x is [string, number] => x[1] !== null))
-            : {},
+          values: writes ? typedOnly(noted) : {},
         });
       }}
     >
@@ -89,20 +84,7 @@ export function TakeLink({
           onChange={(e) => setAt({ ...at, port: e.target.value })}
         />
       </div>
-      {writes && (
-        <fieldset className="grid gap-3 sm:grid-cols-3">
-          <legend className="label">Noted values</legend>
-          {adaptations.map((a) => (
-            <NumberField
-              key={a.id}
-              label={`${a.name}, ${a.unit}`}
-              hint={`${a.limits[0]} to ${a.limits[1]}`}
-              value={noted[a.id] ?? null}
-              onChange={(v) => setNoted({ ...noted, [a.id]: v })}
-            />
-          ))}
-        </fieldset>
-      )}
+      {writes && <LearnedFields title="Noted values" values={noted} onChange={setNoted} />}
       <div className="flex flex-wrap justify-end gap-3">
         <Button tone="quiet" onClick={onLeave}>
           Back
@@ -116,7 +98,7 @@ export function TakeLink({
 }
 
 /** A relearn that holds a link: the conditions before it, then the stage it is in, large. */
-export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Driven }) {
+export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: DrivenProcedure }) {
   const { job, mayEdit } = useJob();
   const { begin, end } = useRelearning(job.id);
   const holds = useHolds(CAUTIONS_OF[procedure.machine.kind]);
@@ -151,11 +133,7 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
       )}
       {run.phase === "running" && stage && (
         <>
-          <div className="border-2 border-ink p-4" aria-live="assertive">
-            <p className="label text-quiet">
-              Step {run.state.stage + 1} of {machine.stages.length}
-            </p>
-            <p className="text-3xl leading-tight">{stage.say}</p>
+          <StageBox machine={machine} index={run.state.stage}>
             {run.routine && (
               <div
                 role="progressbar"
@@ -168,7 +146,7 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
                 <div className="h-full bg-slate" style={{ width: `${run.routine.progressPct}%` }} />
               </div>
             )}
-          </div>
+          </StageBox>
           <Conditions title="Must hold throughout" conditions={machine.guards} values={values} />
           {stage.windows && <Windows windows={stage.windows} drive={run.state.drive} />}
           {stage.until && <Conditions title="Next when" conditions={stage.until} values={values} awaited />}

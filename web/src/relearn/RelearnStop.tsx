@@ -1,5 +1,5 @@
 import { learnedGauges, relearnAfter } from "@gearsense/core/relearn";
-import type { RelearnMachine, RelearnProcedure, Unit } from "@gearsense/core/unit";
+import type { DrivenProcedure, RelearnProcedure, Unit } from "@gearsense/core/unit";
 import { useState } from "react";
 import { useCatalogue, useLearned, useRelearn, useSession } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
@@ -7,14 +7,13 @@ import { useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, EmptyState, Heading, Notice } from "../shared/controls.tsx";
-import { NumberField } from "../shared/NumberField.tsx";
 import { BreakInPanel } from "./BreakInPanel.tsx";
 import { Ended } from "./Ended.tsx";
 import { Gauges } from "./Gauges.tsx";
+import { LearnedFields, type TypedValues, typedOnly } from "./LearnedFields.tsx";
 import { LinkRun, TakeLink } from "./LinkWizard.tsx";
 import { WordWizard } from "./WordWizard.tsx";
 
-type Driven = RelearnProcedure & { readonly machine: RelearnMachine };
 const KIND = {
   stationary: "Standing, brake held",
   "drive-cycle": "On the road",
@@ -93,14 +92,19 @@ export default function RelearnStop() {
           </Ended>
         )}
         {holdsLink && chosen?.machine ? (
-          <LinkRun key={run.id} run={run} procedure={chosen as Driven} />
+          <LinkRun key={run.id} run={run} procedure={chosen as DrivenProcedure} />
         ) : (
           chosen?.machine &&
           mayEdit &&
           (open?.way === "link" ? (
-            <TakeLink key={chosen.id} procedure={chosen as Driven} newest={newest} onLeave={() => setOpen(undefined)} />
+            <TakeLink
+              key={chosen.id}
+              procedure={chosen as DrivenProcedure}
+              newest={newest}
+              onLeave={() => setOpen(undefined)}
+            />
           ) : (
-            <WordWizard key={chosen.id} procedure={chosen as Driven} onLeave={() => setOpen(undefined)} />
+            <WordWizard key={chosen.id} procedure={chosen as DrivenProcedure} onLeave={() => setOpen(undefined)} />
           ))
         )}
         {!holdsLink && !open && cards("Due", (unit.relearn ?? []).filter(isDue))}
@@ -223,10 +227,8 @@ function Readings({
 
 /** Values as another tool shows them. */
 function TypeIn() {
-  const { job } = useJob();
-  const adaptations = job.unit.adaptations ?? [];
   const [typing, setTyping] = useState(false);
-  const form = useEntryForm<{ values: Record<string, number | null> }>("learned", "learned.new", undefined, {
+  const form = useEntryForm<{ values: TypedValues }>("learned", "learned.new", undefined, {
     values: {},
   });
   if (!typing)
@@ -235,7 +237,7 @@ function TypeIn() {
         <Button onClick={() => setTyping(true)}>Enter values …</Button>
       </div>
     );
-  const typed = Object.entries(form.value.values).filter((x): x is [string, number] => x[1] !== null);
+  const typed = typedOnly(form.value.values);
   return (
     <form
       noValidate
@@ -243,28 +245,20 @@ function TypeIn() {
       className="mt-2 flex flex-col gap-3 border-t border-rule pt-3"
       onSubmit={(e) => {
         e.preventDefault();
-        void form
-          .submit({ values: Object.fromEntries(typed), how: "typed", note: "" })
-          .then((stored) => stored && setTyping(false));
+        void form.submit({ values: typed, how: "typed", note: "" }).then((stored) => stored && setTyping(false));
       }}
     >
       <FormStatus form={form} />
-      <div className="grid gap-3 sm:grid-cols-3">
-        {adaptations.map((a) => (
-          <NumberField
-            key={a.id}
-            label={`${a.name}, ${a.unit}`}
-            hint={`${a.limits[0]} to ${a.limits[1]}`}
-            value={form.value.values[a.id] ?? null}
-            onChange={(v) => form.set({ values: { ...form.value.values, [a.id]: v } })}
-          />
-        ))}
-      </div>
+      <LearnedFields
+        title="As the other tool shows them"
+        values={form.value.values}
+        onChange={(values) => form.set({ values })}
+      />
       <div className="flex justify-end gap-3">
         <Button tone="quiet" onClick={() => setTyping(false)}>
           Cancel
         </Button>
-        <Button type="submit" disabled={form.pending || typed.length === 0}>
+        <Button type="submit" disabled={form.pending || Object.keys(typed).length === 0}>
           Save
         </Button>
       </div>

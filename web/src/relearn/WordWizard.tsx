@@ -7,7 +7,7 @@ import {
   type RelearnState,
   wantedOf,
 } from "@gearsense/core/relearn";
-import type { LiveCondition, RelearnMachine, RelearnProcedure, Unit } from "@gearsense/core/unit";
+import type { DrivenProcedure, LiveCondition, Unit } from "@gearsense/core/unit";
 import { useState } from "react";
 import { useAddEntry } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
@@ -17,22 +17,18 @@ import { NumberField } from "../shared/NumberField.tsx";
 import { useDraft } from "../shared/useDraft.ts";
 import { CAUTIONS_OF } from "./cautions.ts";
 import { Ended } from "./Ended.tsx";
+import { LearnedFields, type TypedValues, typedOnly } from "./LearnedFields.tsx";
+import { StageBox } from "./StageBox.tsx";
 import { Windows } from "./Windows.tsx";
-
-type Driven = RelearnProcedure & { readonly machine: RelearnMachine };
-type Typed = Readonly<Record<string, number | null>>;
 
 interface Draft {
   readonly state: RelearnState | null;
   /** what was read on the other tool, or seen, by channel */
-  readonly read: Typed;
-  readonly before: Typed;
-  readonly after: Typed;
+  readonly read: TypedValues;
+  readonly before: TypedValues;
+  readonly after: TypedValues;
   readonly note: string;
 }
-
-const known = (typed: Typed): Record<string, number> =>
-  Object.fromEntries(Object.entries(typed).filter((x): x is [string, number] => x[1] !== null));
 
 /** Where one value alone will do it is ticked, not typed. @returns that value */
 function onlyOne({ channel, between, is }: LiveCondition): number | undefined {
@@ -42,7 +38,7 @@ function onlyOne({ channel, between, is }: LiveCondition): number | undefined {
 }
 
 /** The same procedure for a person with another tool: conditions ticked, stages confirmed, values typed. Kept on this device. */
-export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave: () => void }) {
+export function WordWizard({ procedure, onLeave }: { procedure: DrivenProcedure; onLeave: () => void }) {
   const { job } = useJob();
   const add = useAddEntry(job.id);
   const holds = useHolds(CAUTIONS_OF[procedure.machine.kind]);
@@ -61,22 +57,11 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
     if (state) draft.set({ state: advanceRelearn(machine, unit, state, event) });
   };
   const stage = state ? machine.stages[state.stage] : undefined;
-  const seen = new Map(Object.entries(known(read)));
+  const seen = new Map(Object.entries(typedOnly(read)));
   const open = machine.preconditions.filter((c) => judgeCondition(c, seen).holds !== true);
   const take = (c: LiveCondition, v: number | null) => draft.set({ read: { ...read, [c.channel]: v } });
   const values = (which: "before" | "after", title: string) => (
-    <fieldset className="grid gap-3 sm:grid-cols-3">
-      <legend className="label">{title}</legend>
-      {(unit.adaptations ?? []).map((a) => (
-        <NumberField
-          key={a.id}
-          label={`${a.name}, ${a.unit}`}
-          hint={`${a.limits[0]} to ${a.limits[1]}`}
-          value={draft.value[which][a.id] ?? null}
-          onChange={(v) => draft.set({ [which]: { ...draft.value[which], [a.id]: v } })}
-        />
-      ))}
-    </fieldset>
+    <LearnedFields title={title} values={draft.value[which]} onChange={(v) => draft.set({ [which]: v })} />
   );
   const store = async () => {
     if (!state?.end) return;
@@ -87,7 +72,7 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
             machine,
             unit,
             { ...state, end: undefined, stage: machine.stages.length - 1 },
-            { kind: "learned", values: known(after) },
+            { kind: "learned", values: typedOnly(after) },
           ).end
         : state.end;
     if (!checked) return;
@@ -95,8 +80,8 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
     const body: EntryBodies["relearn"] = {
       ...{ procedureId: procedure.id, title: procedure.name, how: "typed", outcome, say, next, ends, code, element },
       stage: stage?.say ?? "",
-      before: known(before),
-      after: known(after),
+      before: typedOnly(before),
+      after: typedOnly(after),
       note,
     };
     await add.mutateAsync({ kind: "relearn", body, baseSeq: 0 });
@@ -156,17 +141,13 @@ export function WordWizard({ procedure, onLeave }: { procedure: Driven; onLeave:
       )}
       {state && !state.end && stage && (
         <>
-          <div className="border-2 border-ink p-4" aria-live="assertive">
-            <p className="label text-quiet">
-              Step {state.stage + 1} of {machine.stages.length}
-            </p>
-            <p className="text-3xl leading-tight">{stage.say}</p>
+          <StageBox machine={machine} index={state.stage}>
             {(stage.until ?? []).map((c) => (
               <p key={c.say} className="text-quiet">
                 Next when: {c.say}
               </p>
             ))}
-          </div>
+          </StageBox>
           <Notice tone="caution" title="Must hold throughout">
             {machine.guards.map((g) => g.say).join("; ")}.
           </Notice>
