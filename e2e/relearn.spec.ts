@@ -12,7 +12,7 @@ const jobOf = async (page: Page, job: JobView): Promise<JobView> =>
 async function take(page: Page, port: string): Promise<void> {
   await page.getByRole("button", { name: `With a link: ${NAME}` }).click();
   await page.getByLabel("Port").fill(port);
-  await page.getByRole("button", { name: "Take the link" }).click();
+  await page.getByRole("button", { name: "Connect" }).click();
   await tickHolds(page);
   await expect(page.getByRole("button", { name: "Start", exact: true })).toBeEnabled({ timeout: 30_000 });
 }

@@ -51,7 +51,7 @@ test("an owner adds a technician, who signs in elsewhere, changes the password a
   const before = await rate.inputValue();
   await rate.fill("81.5");
   await page.getByRole("form", { name: "Shop" }).getByRole("button", { name: "Save" }).click();
-  await expect(page.getByText(/Saved\. Estimates/)).toBeVisible();
+  await expect(page.getByText(/Saved\. New estimates/)).toBeVisible();
   await expect.poll(async () => (await (await page.request.get("/api/shop")).json()).hourlyRate).toBe(81.5);
   // other flows reckon with the shop's own rate
   await rate.fill(before);

@@ -105,20 +105,22 @@ const SHOTS: readonly Shot[] = [
   },
   { name: "bench", job: "0431", path: "bench" },
   {
+    name: "bench-stack",
+    job: "0431",
+    path: "bench?at=pack-in%3ATC",
+    before: async (page) => {
+      await page.getByText("What it holds").click();
+      await page.getByRole("table", { name: "Plates" }).evaluate((e) => e.scrollIntoView({ block: "end" }));
+      await page.locator("main").evaluate((e) => e.scrollBy(0, 560));
+    },
+  },
+  {
     name: "relearn",
     job: "0431",
     path: "relearn",
     before: async (page) => {
       await page.getByRole("table", { name: "Learned values" }).waitFor();
       await page.getByRole("region", { name: "Break-in" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
-    },
-  },
-  {
-    name: "plan",
-    job: "0427",
-    path: "work",
-    before: async (page) => {
-      await page.getByRole("list", { name: "Ways compared" }).waitFor();
     },
   },
   { name: "week", path: "/week" },

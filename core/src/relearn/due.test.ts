@@ -37,8 +37,8 @@ describe("relearn after a repair", () => {
     const rebuilt = generateRepairs(brae, knowledge).filter((r) => r.id === "rebuild:TC");
     const read = (fill_TC: number) => relearnAfter(brae, rebuilt, false, { learned: { fill_TC } });
     // 105 (new) to 180 ms
-    expect(read(138.7)).toMatchObject({ policy: "drive-first", why: "What is learned fits new parts." });
-    expect(read(138.8)).toMatchObject({ policy: "required", why: "Learned of the old parts: Fill time TC." });
+    expect(read(138.7)).toMatchObject({ policy: "drive-first", why: "The learned values fit new parts." });
+    expect(read(138.8)).toMatchObject({ policy: "required", why: "Still learned from the old parts: Fill time TC." });
     expect(relearnAfter(brae, rebuilt, false)).toMatchObject({ policy: "required", why: "" });
   });
   it("gives way to what was driven: ten shifts inside are left alone, one outside asks for it", () => {

@@ -71,11 +71,11 @@ export function relearnAfter(
   const procedures = hits.sort((a, b) => Number(b.due) - Number(a.due)).map((p) => p.procedure);
   if (hits.some((h) => h.required)) return { policy: "required", procedures, why: "" };
   if (shifts && shifts.outside.length > 0) {
-    const why = `Outside their limit on the drive: ${shifts.outside.join(", ")}.`;
+    const why = `Shifts out of limits on the drive: ${shifts.outside.join(", ")}.`;
     return { policy: "required", procedures, why };
   }
   if (shifts && shifts.made >= SHIFTS_ENOUGH)
-    return { policy: "leave", procedures, why: `${shifts.made} shifts were driven since, all inside their limits.` };
+    return { policy: "leave", procedures, why: `${shifts.made} shifts since, all within limits.` };
   if (!hits.some((h) => h.due)) return { policy: "drive-first", procedures, why: "" };
   const values = (unit.adaptations ?? []).flatMap((a) => {
     const v = learned?.[a.id];
@@ -83,7 +83,7 @@ export function relearnAfter(
   });
   const off = values.filter((v) => v.used >= FITS_SHARE);
   if (values.length > 0 && off.length === 0)
-    return { policy: "drive-first", procedures, why: "What is learned fits new parts." };
-  const why = off.length > 0 ? `Learned of the old parts: ${off.map((v) => v.name).join(", ")}.` : "";
+    return { policy: "drive-first", procedures, why: "The learned values fit new parts." };
+  const why = off.length > 0 ? `Still learned from the old parts: ${off.map((v) => v.name).join(", ")}.` : "";
   return { policy: "required", procedures, why };
 }

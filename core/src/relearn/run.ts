@@ -172,7 +172,7 @@ export function advanceRelearn(
       return over(s, {
         outcome: "failed",
         say: `${at.name} stands at its limit: ${event.values[at.id]} ${at.unit} of ${at.limits[0]} to ${at.limits[1]}`,
-        next: `It cannot learn further. Look into ${at.component}: clearance, leak, pressure.`,
+        next: `It can’t learn any further. Check ${at.component}: clearance, leaks, pressure.`,
         ends: "repair",
         code: null,
         element: at.component,

@@ -264,7 +264,7 @@ describe("a routine", () => {
     expect((await end().expect(200)).body.run.phase).toBe("over");
     expect(await entriesOf("relearn")).toMatchObject([
       { outcome: "aborted", say: "It was ended by hand" },
-      { outcome: "aborted", say: expect.stringMatching(/is gone/) },
+      { outcome: "aborted", say: expect.stringMatching(/server that ran it stopped/) },
     ]);
   });
 });

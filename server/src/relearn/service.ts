@@ -210,7 +210,7 @@ export function createRelearnService(
                     ...seen.live.state,
                     end: {
                       outcome: "aborted",
-                      say: "Whoever followed it is gone; the control unit ends the routine by itself",
+                      say: "The server that ran it stopped; the control unit ends the routine by itself",
                       next: "Start again.",
                       ends: "again",
                       code: null,

@@ -59,7 +59,7 @@ export function Reopen() {
       />
       {repair && (
         <Choice
-          label={`Is it what “${repair.title}” was to cure?`}
+          label={`Is it what “${repair.title}” was meant to fix?`}
           value={value.lasted}
           options={[
             { value: "no", label: "Yes: the repair did not last" },

@@ -121,8 +121,8 @@ function Verdicts({ proof }: { proof: Compared }) {
       <FormStatus form={form} />
       {mayEdit && owesReason && (
         <p className="text-quiet">
-          Signed off is what was driven and shown: {signedOff.length} of {signedOff.length + notShown.length}. Drive the
-          rest, or say in the note below why it is signed off without it.
+          Signed off: {signedOff.length} of {signedOff.length + notShown.length}, those driven and shown. Drive the
+          rest, or say in the note below why you sign off without it.
         </p>
       )}
       {tooCold && (

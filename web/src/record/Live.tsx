@@ -75,7 +75,7 @@ export function Live({ recording, mark }: { recording: RecordingView; mark: Mark
       <p className="text-sm text-quiet" aria-live="polite">
         {clock(live.timeS)} recorded, {recording.rows} answers, {live.rateHz.toFixed(1)} a second of each channel
         {live.missed > 0 && `, ${live.missed} questions not answered`}. {recording.channels.length} channels: fewer are
-        read faster. Space and the key of a headset mark too.
+        read faster. Space or a headset button marks too.
         {waiting && " A mark waits for the network and keeps its time."}
       </p>
       {mark.error && (
@@ -115,7 +115,7 @@ export function Live({ recording, mark }: { recording: RecordingView; mark: Mark
         </Notice>
       )}
       {drive?.enough && (
-        <Notice tone="clear" live title="Enough was driven">
+        <Notice tone="clear" live title="Enough driven">
           The complaint’s own conditions and those of the earlier findings are met. End and keep it, or drive on.
         </Notice>
       )}

@@ -142,7 +142,7 @@ export function Setup({ when, start }: { when: "before" | "after"; start: Start 
             </p>
           )}
           <p className="text-quiet">
-            {judged ? "Proposed is what parts the suspects best. " : "Proposed is what the complaint asks for. "}
+            {judged ? "Proposed: what tells the suspects apart best. " : "Proposed: what the complaint asks for. "}
             Each control unit answers in turn: the fewer channels, the faster each is read
             {look.data.answerMs > 0 && chosen.length > 0 && (
               <>

@@ -4,7 +4,7 @@ import { useSettings } from "../settings/settings.tsx";
 
 const STATE = {
   "as-new": "as new",
-  worn: "on its way",
+  worn: "wearing",
   near: "near its limit",
   "at-limit": "at its limit",
 } as const;
@@ -103,10 +103,10 @@ export function Gauges({ gauges }: { gauges: readonly LearnedGauge[] }) {
                     <span className="label">{STATE[g.state]}</span>
                     <span className="text-quiet">
                       {" "}
-                      {Math.round(last.used * 100)} % of the way
+                      {Math.round(last.used * 100)} % of the way to the limit
                       {per10000Km !== undefined &&
                         `; ${per10000Km >= 0 ? "+" : "−"}${Math.abs(per10000Km).toFixed(1)} ${a.unit} in ${show(10_000, "distance", 0)}`}
-                      {kmLeft !== undefined && kmLeft > 0 && `, at its limit in some ${show(kmLeft, "distance", 0)}`}
+                      {kmLeft !== undefined && kmLeft > 0 && `, at its limit in about ${show(kmLeft, "distance", 0)}`}
                     </span>
                   </>
                 )}

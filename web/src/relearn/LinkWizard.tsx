@@ -90,7 +90,7 @@ export function TakeLink({
           Back
         </Button>
         <Button tone="primary" type="submit" data-primary disabled={start.isPending || portWrong}>
-          {start.isPending ? "Reading the values …" : "Take the link"}
+          {start.isPending ? "Reading the values …" : "Connect"}
         </Button>
       </div>
     </form>
@@ -116,9 +116,9 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
         </Notice>
       )}
       {run.phase === "cut" && (
-        <Notice tone="caution" live title="Whoever followed it is gone">
+        <Notice tone="caution" live title="Connection lost">
           Nothing more comes over the link. The control unit ends the routine by itself after five seconds. Keep the
-          brake pressed until then; let go of the link and start again.
+          brake pressed until then; disconnect and start again.
         </Notice>
       )}
       {run.phase === "preparing" && (
@@ -157,7 +157,7 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
           {run.phase === "preparing" && <HoldsOpen holds={holds} />}
           {run.phase === "preparing" && open.length > 0 && (
             <p role="status" className="text-quiet">
-              {open.length} of {machine.preconditions.length} conditions do not hold yet.
+              {open.length} of {machine.preconditions.length} conditions not met yet.
             </p>
           )}
           <Button
@@ -165,7 +165,7 @@ export function LinkRun({ run, procedure }: { run: RelearnRunView; procedure: Dr
             disabled={end.isPending}
             onClick={() => end.mutate()}
           >
-            {run.phase === "running" ? "Stop now" : "Let go of the link"}
+            {run.phase === "running" ? "Stop now" : "Disconnect"}
           </Button>
           {run.phase === "preparing" && (
             <Button

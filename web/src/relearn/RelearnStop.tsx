@@ -74,7 +74,7 @@ export default function RelearnStop() {
           : relearned
             ? "Relearned. Drive it, then prove the repair."
             : due.policy === "leave"
-              ? "Leave it as it is: the shifts are inside their limits."
+              ? "Leave it as it is: the shifts are within limits."
               : due.policy === "required"
                 ? "Due after this repair: relearn before it is driven hard."
                 : "Drive it first; relearn only if a shift stays outside its limit after ten like it."}
@@ -118,8 +118,8 @@ export default function RelearnStop() {
           <section aria-label="Learned" className="border border-rule bg-panel p-3">
             <h2 className="text-xl">Learned values</h2>
             <p className="text-quiet">
-              A clutch that has worn takes longer to fill: a value that goes to its limit is a gauge of wear. The thick
-              line is now, thin ones are earlier readings, the long one is a new unit.
+              A worn clutch takes longer to fill, so a value near its limit shows wear. Thick line: now. Thin: earlier
+              readings. Long: a new unit.
             </p>
             <Gauges gauges={gauges} />
             {learned && learned.readings.length > 0 && <Readings readings={learned.readings} />}

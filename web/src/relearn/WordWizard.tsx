@@ -193,7 +193,7 @@ export function WordWizard({ procedure, onLeave }: { procedure: DrivenProcedure;
         {!state && <HoldsOpen holds={holds} />}
         {!state && open.length > 0 && (
           <p role="status" className="text-quiet">
-            {open.length} of {machine.preconditions.length} conditions are open.
+            {open.length} of {machine.preconditions.length} conditions not met yet.
           </p>
         )}
         <Button

@@ -46,7 +46,7 @@ export function ShopForm({ mayChange }: { mayChange: boolean }) {
       )}
       {save.isSuccess && typed === undefined && (
         <Notice tone="clear" live>
-          Saved. Estimates that are made from now on use it.
+          Saved. New estimates use it.
         </Notice>
       )}
       <fieldset disabled={!mayChange} className="grid gap-3 sm:grid-cols-3">

@@ -75,18 +75,18 @@ function witnessesOf(unit: Unit): Witness[] {
         (s) => ({ component: s.id }),
         (s) => [s.channel],
       ),
-      why: "does the sensor read without a break",
+      why: "whether the sensor drops out",
     },
-    { tables: ["heat", "cooling"], subjects: whole([heat, "vehicle_kmh"]), why: "heat, and what the cooler takes" },
+    { tables: ["heat", "cooling"], subjects: whole([heat, "vehicle_kmh"]), why: "heat, and whether the cooler works" },
     {
       tables: ["engine-pull", "stall-speed"],
       subjects: planetary ? whole(["engine_rpm", "engine_torque_nm", "pedal_pct"]) : [],
-      why: "does the engine pull as the converter lets it",
+      why: "whether the engine pulls as it should",
     },
     {
       tables: ["idle", "drive-lost", "engage-warm", "neutral-pull"],
       subjects: whole(["engine_rpm", "range"]),
-      why: "what happens when a gear is put in, and in neutral",
+      why: "engagement, and drag in neutral",
     },
     {
       tables: ["adaptation"],
@@ -100,7 +100,7 @@ function witnessesOf(unit: Unit): Witness[] {
     {
       tables: ["line-pressure"],
       subjects: planetary ? [] : whole(["line_pressure_kpa", "line_pressure_measured_kpa"]),
-      why: "does the pressure follow its command",
+      why: "whether the pressure follows its command",
     },
     {
       tables: ["clutch-pressure"],
@@ -109,7 +109,7 @@ function witnessesOf(unit: Unit): Witness[] {
         (component) => ({ component }),
         (id) => [`${id.toLowerCase()}_kpa`, "line_pressure_kpa"],
       ),
-      why: "does this clutch get its pressure",
+      why: "whether this clutch gets its pressure",
     },
     {
       tables: ["judder"],
@@ -123,7 +123,7 @@ function witnessesOf(unit: Unit): Witness[] {
     {
       tables: ["power-loss"],
       subjects: whole(unit.solenoids.slice(0, 3).map((s) => s.id)),
-      why: "do all solenoids fall off at once",
+      why: "whether all solenoids drop out at once",
     },
   ];
 }
@@ -180,7 +180,7 @@ export function proposeChannels(
     why,
     need,
   });
-  const chosen = new Map(mustOf(unit).map((c) => [c, labelled(c, "what is geared against what", "must")]));
+  const chosen = new Map(mustOf(unit).map((c) => [c, labelled(c, "the ratio that is really driven", "must")]));
   const worth = (has: (c: string) => boolean) =>
     told.reduce((all, w) => {
       const seen = w.subjects.filter((s) => s.needs.every(has));
