@@ -4,21 +4,13 @@ import type { Knowledge, OrderCosts } from "@gearsense/core/suspect";
 import { z } from "zod";
 import { Bench, BuildFile, Instruments, InstrumentsSave } from "./bench.ts";
 import { NewEntry, TypedBodies } from "./entries.ts";
+import { LINK_API } from "./link-api.ts";
 import { PlanView, Ways } from "./procedure-file.ts";
 import { Id, Span } from "./quantities.ts";
 import { ImportProfileFile, ReadingSchema } from "./reading-file.ts";
-import {
-  Link,
-  LinkAt,
-  RecordingEnd,
-  RecordingMark,
-  RecordingNow,
-  RecordingOfJob,
-  RecordingStart,
-} from "./recording.ts";
-import { Learned, RelearnNow, RelearnOfJob, RelearnStart } from "./relearn.ts";
+import { route } from "./route.ts";
 import { ROUTES } from "./routes.ts";
-import { OwnPassword, People, PersonAdd, PersonChange, Shop, ShopSave } from "./shop.ts";
+import { SHOP_API } from "./shop-api.ts";
 import { UnitFile } from "./unit-file.ts";
 
 import {
@@ -33,7 +25,6 @@ import {
   LogAnalysis,
   NewJob,
   Proof,
-  type Role,
   Samples,
   Session,
   Suspects,
@@ -43,20 +34,6 @@ import {
   Work,
 } from "./views.ts";
 import { SetupSave, Week } from "./week.ts";
-
-export interface RouteSpec {
-  readonly method: "get" | "post" | "delete";
-  /** Express notation */
-  readonly path: string;
-  readonly summary: string;
-  /** lowest role that may call it; undefined = no sign-in needed */
-  readonly role: Role | undefined;
-  readonly query?: z.ZodObject | undefined;
-  readonly body?: z.ZodType | "bytes" | undefined;
-  readonly response: z.ZodType | "bytes" | "none";
-}
-
-const route = <const R extends RouteSpec>(r: R): R => r;
 
 /** The HTTP API, described once: the server mounts it, the interface calls it, the OpenAPI document is made from it. */
 export const API = {
@@ -84,52 +61,6 @@ export const API = {
     summary: "Sign out",
     role: "viewer",
     response: "none",
-  }),
-  ownPassword: route({
-    ...ROUTES.ownPassword,
-    summary: "Change one's own password; every other session of this account ends",
-    role: "viewer",
-    body: OwnPassword,
-    response: "none",
-  }),
-  people: route({
-    ...ROUTES.people,
-    summary: "Who may sign in to this shop",
-    role: "owner",
-    response: People,
-  }),
-  addPerson: route({
-    ...ROUTES.addPerson,
-    summary: "Add somebody with a first password",
-    role: "owner",
-    body: PersonAdd,
-    response: People,
-  }),
-  changePerson: route({
-    ...ROUTES.changePerson,
-    summary: "Change somebody's name or role, or give a new password",
-    role: "owner",
-    body: PersonChange,
-    response: People,
-  }),
-  removePerson: route({
-    ...ROUTES.removePerson,
-    summary: "Remove somebody; what they wrote stays, with their name",
-    role: "owner",
-    response: People,
-  }),
-  shop: route({
-    ...ROUTES.shop,
-    summary: "Name, currency and hourly rate of the shop",
-    role: "viewer",
-    response: Shop,
-  }),
-  saveShop: route({
-    ...ROUTES.saveShop,
-    summary: "Change name, currency and hourly rate of the shop",
-    role: "owner",
-    body: ShopSave,
-    response: Shop,
   }),
   jobs: route({
     ...ROUTES.jobs,
@@ -475,73 +406,8 @@ export const API = {
     body: InstrumentsSave,
     response: Instruments,
   }),
-  link: route({
-    ...ROUTES.link,
-    summary: "Who is at the other end of a link: number, codes, what can be recorded; only reads",
-    role: "technician",
-    query: LinkAt,
-    response: Link,
-  }),
-  recording: route({
-    ...ROUTES.recording,
-    summary: "The newest recording of a job, as it is now",
-    role: "viewer",
-    response: RecordingOfJob,
-  }),
-  startRecording: route({
-    ...ROUTES.startRecording,
-    summary: "Record a drive from a link",
-    role: "technician",
-    body: RecordingStart,
-    response: RecordingNow,
-  }),
-  markRecording: route({
-    ...ROUTES.markRecording,
-    summary: "Mark where something was felt, or name a mark",
-    role: "technician",
-    body: RecordingMark,
-    response: RecordingNow,
-  }),
-  endRecording: route({
-    ...ROUTES.endRecording,
-    summary: "End a recording and keep it as a log of the job, or drop it",
-    role: "technician",
-    body: RecordingEnd,
-    response: RecordingNow,
-  }),
-  learned: route({
-    ...ROUTES.learned,
-    summary: "Learned values of the vehicle over all its visits, and how far its newest build is run in",
-    role: "viewer",
-    response: Learned,
-  }),
-  relearn: route({
-    ...ROUTES.relearn,
-    summary: "The newest relearn at a link of a job, as it is now",
-    role: "viewer",
-    response: RelearnOfJob,
-  }),
-  startRelearn: route({
-    ...ROUTES.startRelearn,
-    summary: "Take a link for a relearn: the values are read and stored, the conditions watched; nothing is begun yet",
-    role: "technician",
-    body: RelearnStart,
-    response: RelearnNow,
-  }),
-  beginRelearn: route({
-    ...ROUTES.beginRelearn,
-    summary: "Begin the relearn, once every condition holds; only with the simulated vehicle",
-    role: "technician",
-    body: z.object({}).meta({ id: "RelearnBegin" }),
-    response: RelearnNow,
-  }),
-  endRelearn: route({
-    ...ROUTES.endRelearn,
-    summary: "End a relearn before its end, or let go of the link",
-    role: "technician",
-    body: z.object({}).meta({ id: "RelearnEnd" }),
-    response: RelearnNow,
-  }),
+  ...LINK_API,
+  ...SHOP_API,
   cautions: route({
     ...ROUTES.cautions,
     summary: "Standing cautions",

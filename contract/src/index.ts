@@ -1,5 +1,5 @@
 export { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
-export type { ApiName, BodyOf, ResponseOf, RouteSpec } from "./api.ts";
+export type { ApiName, BodyOf, ResponseOf } from "./api.ts";
 export { API } from "./api.ts";
 export { type BenchView, BuildFile, InstrumentFile, type InstrumentsView } from "./bench.ts";
 export type { NewEntryInput } from "./entries.ts";
@@ -16,6 +16,7 @@ export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredR
 export type { LinkFileData, LinkView, RecordingStartInput, RecordingView } from "./recording.ts";
 export { LinkFile } from "./recording.ts";
 export type { LearnedView, RelearnRunView, RelearnStartInput } from "./relearn.ts";
+export type { RouteSpec } from "./route.ts";
 export type {
   OwnPasswordInput,
   PersonAddInput,

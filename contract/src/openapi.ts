@@ -1,5 +1,6 @@
 import { z } from "zod";
-import { API, type RouteSpec } from "./api.ts";
+import { API } from "./api.ts";
+import type { RouteSpec } from "./route.ts";
 import { ApiError } from "./views.ts";
 
 type Json = Record<string, unknown>;

@@ -18,6 +18,7 @@ import {
   usualChannels,
   writeLog,
 } from "./index.ts";
+import { startRoutine } from "./scan/routines.ts";
 import { load } from "./testing/units.ts";
 
 const UNITS = ["tarn-f4", "brae-p6", "holm-c6", "ness-x6", "fell-e8", "crag-t10", "corran-w7", "machair-d6"];
@@ -145,7 +146,7 @@ describe("adaptation", () => {
     for (let n = 0; n < 11_000; n++) {
       const car = { massKg, dragNs2PerM2, rolling, fullPedalN: vehicle.fullPedalN };
       vehicle.tick(driver.tick(TICK_S, vehicle.real.vehicleKmh, car));
-      if (n === 5500 && relearns) vehicle.startRoutine(driveCycle);
+      if (n === 5500 && relearns) startRoutine(vehicle, driveCycle);
       const from = vehicle.commands.gear?.code ?? 0;
       const above =
         vehicle.real.inputRpm - vehicle.real.outputRpm * (unit.gears[from - 2]?.ratio ?? Number.POSITIVE_INFINITY);

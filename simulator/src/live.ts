@@ -7,7 +7,8 @@ import { seededRandom } from "./random.ts";
 import { type Reader, readersOf } from "./record.ts";
 import { Driver, type Feet } from "./road/driver.ts";
 import { PROFILES, type ProfileName, type Range, startFluidC } from "./road/profiles.ts";
-import { type RunningRoutine, SimulatedVehicle, TICK_S } from "./vehicle.ts";
+import { type RunningRoutine, startRoutine, writeLearned } from "./scan/routines.ts";
+import { SimulatedVehicle, TICK_S } from "./vehicle.ts";
 
 /**
  * Who sits in it: somebody who drives a profile round and round; nobody, hands and feet are put by {@link LiveVehicle.hands}; or
@@ -94,13 +95,13 @@ export class LiveVehicle {
 
   /** @returns how it goes, or a refusal of ISO 14229-1 */
   startRoutine(procedure: RelearnProcedure): RunningRoutine | number {
-    const running = this.vehicle.startRoutine(procedure);
+    const running = startRoutine(this.vehicle, procedure);
     if (typeof running !== "number") this.routine = { procedure, running };
     return running;
   }
   /** @returns false when a value lies outside its limits */
   writeLearned(values: Readonly<Record<string, number>>): boolean {
-    return this.vehicle.writeLearned(values);
+    return writeLearned(this.vehicle, values);
   }
 
   /** What a scan tool would read now. @returns undefined for a channel that the vehicle has not; NaN for no reading */

@@ -1,16 +1,8 @@
-import { jointsOf, type RelearnProcedure, type Unit } from "@gearsense/core/unit";
+import { jointsOf, type Unit } from "@gearsense/core/unit";
 import { type Build, drawBuild } from "./build.ts";
 import { Adaptation } from "./control/adaptation.ts";
 import { Controller } from "./control/controller.ts";
 import type { StoredCode } from "./control/monitors.ts";
-import {
-  BasicSetting,
-  DriveLearn,
-  FillRoutine,
-  ROUTINE_REFUSAL,
-  type RoutineStatus,
-  standingRefusal,
-} from "./control/routine.ts";
 import type { Commands, Sensed } from "./control/signals.ts";
 import { Intermittent, type SimulatedFault, strengthAt } from "./faults/fault.ts";
 import { Health } from "./faults/health.ts";
@@ -39,9 +31,6 @@ const CLUTCH_HEAT_J_PER_K = 4200;
 const CLUTCH_COOLING_W_PER_K = { "dct-wet": 220, "dct-dry": 28, planetary: 0 } as const;
 /** under the bonnet, over the air outside, °C */
 const ENGINE_BAY_C = 30;
-/** steps of learning in a drive-cycle against usual driving */
-const LEARNS_QUICKER = 4;
-const ANY_TEMPERATURE_C = [-40, 150] as const;
 /** a full converter clutch command, kPa */
 const CONVERTER_FULL_KPA = 700;
 
@@ -56,11 +45,6 @@ export interface VehicleInput {
   readonly learning?: number | undefined;
   /** drawn by the seed where left out */
   readonly build?: Build | undefined;
-}
-
-/** A routine that was begun. */
-export interface RunningRoutine extends RoutineStatus {
-  stop(): void;
 }
 
 interface ActiveFault {
@@ -255,49 +239,6 @@ export class SimulatedVehicle {
   clearCodes(): void {
     this.controller.codes.clear();
     this.controller.limpS = undefined;
-  }
-
-  /**
-   * Begins a routine of the unit file as a scan tool would ask for it.
-   * @returns how it goes; a refusal of ISO 14229-1 when it does not start
-   * @throws RangeError for a procedure that has no routine
-   */
-  startRoutine({ id, machine }: RelearnProcedure): RunningRoutine | number {
-    if (machine?.routine === undefined) throw new RangeError(`"${id}" has no routine`);
-    const { unit, controller, hydraulics } = this;
-    const { packs } = hydraulics;
-    const { adaptation } = controller;
-    if (controller.routine?.state === "running") return ROUTINE_REFUSAL.sequence;
-    const codes = controller.codes.stored.length;
-    if (machine.kind === "drive-cycle") {
-      if (codes > 0) return ROUTINE_REFUSAL.conditions;
-      return new DriveLearn(unit, packs, adaptation, LEARNS_QUICKER);
-    }
-    const window = machine.preconditions.find((c) => c.channel === "fluid_c" || c.channel === "clutch_c")?.between;
-    const temperatureC = window ?? ANY_TEMPERATURE_C;
-    const refusal = standingRefusal(unit, this.sensed, codes, temperatureC);
-    if (refusal !== undefined) return refusal;
-    const parts = { unit, packs, adaptation, temperatureC, coldThickening: this.build.coldThickening };
-    const routine =
-      machine.kind === "stationary"
-        ? new FillRoutine(parts)
-        : new BasicSetting(
-            parts,
-            this.forks.map((f) => f.id),
-          );
-    controller.routine = routine;
-    return routine;
-  }
-
-  /** Writes learned values, by the ids of the unit file. @returns false when one lies outside its limits: then none is written */
-  writeLearned(values: Readonly<Record<string, number>>): boolean {
-    const { unit } = this;
-    for (const a of unit.adaptations ?? []) {
-      const v = values[a.id];
-      if (v !== undefined && (v < a.limits[0] || v > a.limits[1])) return false;
-    }
-    this.controller.adaptation.adopt(unit, this.hydraulics.packs, values);
-    return true;
   }
 
   /** One tick of 10 ms with the driver's feet where they are. */

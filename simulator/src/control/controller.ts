@@ -1,10 +1,11 @@
-import { clutchOf, converterTorques, type Unit } from "@gearsense/core/unit";
+import { clutchOf, type Unit } from "@gearsense/core/unit";
 import type { Build } from "../build.ts";
 import { flowTimeFactor } from "../physics/fluid.ts";
 import { FILL_KPA, type Pack, pressureFor } from "../physics/hydraulics.ts";
 import type { Range } from "../road/profiles.ts";
 import type { Adaptation } from "./adaptation.ts";
 import { type GearRow, gearRows, linePressureFor } from "./gear-table.ts";
+import { InputTorque } from "./input-torque.ts";
 import { Launch } from "./launch.ts";
 import { Lockup } from "./lockup.ts";
 import { CodeMemory, type Doubt, Timer } from "./monitors.ts";
@@ -21,8 +22,6 @@ const SHIFT_SPARE = 0.3;
 const TURBINE_INERTIA_KGM2 = 0.09;
 /** share of the engine that an open converter lets turn with the turbine within a shift */
 const ENGINE_WITH_TURBINE = 0.5;
-/** flow in the converter takes time, and so does its torque, s */
-const TORQUE_LAG_S = 0.06;
 /** an engine fixed to the clutches runs away faster */
 const DUAL_SYNC_CUT = 0.4;
 const BETWEEN_SHIFTS_S = 1.1;
@@ -71,8 +70,7 @@ export class Controller {
   private engageS = -1;
   private lastRequest = 1;
   private slipRpm = 0;
-  private pumpNm = 0;
-  private turbineNm = 0;
+  private readonly torque: InputTorque;
   private sinceShiftS = 10;
   private ratioEvents = 0;
   private lastFluidC = Number.NaN;
@@ -97,6 +95,7 @@ export class Controller {
   ) {
     this.build = build;
     this.unit = unit;
+    this.torque = new InputTorque(unit);
     this.highestLineKpa = highestLineKpa;
     this.packs = packs;
     this.gears = gearRows(unit, packs);
@@ -146,17 +145,6 @@ export class Controller {
     this.resetUntilS = this.timeS + seconds;
   }
 
-  /** Torque at the input shaft as the controller reckons it, N·m. */
-  private inputTorque(dtS: number, s: Sensed): number {
-    const { converter } = this.unit;
-    if (!converter || this.unit.kind !== "planetary") return s.engineNm;
-    const { pumpNm, turbineNm } = converterTorques(converter, s.engineRpm, s.inputRpm);
-    const follow = dtS / TORQUE_LAG_S;
-    this.pumpNm += (pumpNm - this.pumpNm) * follow;
-    this.turbineNm += (turbineNm - this.turbineNm) * follow;
-    return this.lockup?.on ? this.turbineNm + Math.max(-80, s.engineNm - this.pumpNm) : this.turbineNm;
-  }
-
   tick(dtS: number, s: Sensed, back: Feedback): void {
     this.timeS += dtS;
     this.sinceShiftS += dtS;
@@ -165,7 +153,7 @@ export class Controller {
     out.torqueRequest = 1;
     out.converterKpa = 0;
     const fluidC = this.plausibleFluid(dtS, s);
-    const torqueNm = this.inputTorque(dtS, s);
+    const torqueNm = this.torque.follow(dtS, s, this.lockup?.on ?? false);
     // what will be there again once the shift lets go of the engine
     const demandNm = torqueNm > 0 ? torqueNm / this.lastRequest : torqueNm;
     this.watch(dtS, s, back);

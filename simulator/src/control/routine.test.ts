@@ -4,8 +4,9 @@ import { describe, expect, it } from "@jest/globals";
 import type { SimulatedFault } from "../faults/fault.ts";
 import { componentsFor, faultKind } from "../faults/kinds.ts";
 import type { Feet } from "../road/driver.ts";
+import { type RunningRoutine, startRoutine, writeLearned } from "../scan/routines.ts";
 import { load } from "../testing/units.ts";
-import { type RunningRoutine, SimulatedVehicle, TICK_S } from "../vehicle.ts";
+import { SimulatedVehicle, TICK_S } from "../vehicle.ts";
 import { ROUTINE_CODE, ROUTINE_REFUSAL } from "./routine.ts";
 
 const PLANETARY = ["brae-p6", "crag-t10", "fell-e8", "holm-c6", "ness-x6", "tarn-f4"];
@@ -25,7 +26,7 @@ function standing(id: string, faults: readonly SimulatedFault[] = [], seed = 3, 
 
 /** Goes through a routine with the lever where it is asked for. */
 function through({ vehicle, feet, wait }: ReturnType<typeof standing>, kind: string): RunningRoutine {
-  const routine = vehicle.startRoutine(procedure(vehicle.unit, kind));
+  const routine = startRoutine(vehicle, procedure(vehicle.unit, kind));
   if (typeof routine === "number") throw new Error(`refused with 0x${routine.toString(16)}`);
   for (let s = 0; s < 240 && routine.state === "running"; s += 0.2) {
     feet.range = routine.lever ?? feet.range;
@@ -78,7 +79,7 @@ describe.each(DUAL)("basic setting of %s", (id) => {
 describe("a routine that wants the vehicle standing", () => {
   const begun = () => {
     const at = standing("brae-p6");
-    const routine = at.vehicle.startRoutine(procedure(at.vehicle.unit, "stationary")) as RunningRoutine;
+    const routine = startRoutine(at.vehicle, procedure(at.vehicle.unit, "stationary")) as RunningRoutine;
     at.wait(1);
     expect(routine.state).toBe("running");
     return { ...at, routine, before: [...at.vehicle.controller.adaptation.fillS] };
@@ -115,12 +116,12 @@ describe("a routine that wants the vehicle standing", () => {
     const at = standing("brae-p6", [], 3, fluidC);
     Object.assign(at.feet, more);
     at.wait(0.5);
-    expect(at.vehicle.startRoutine(procedure(at.vehicle.unit, "stationary"))).toBe(refusal);
+    expect(startRoutine(at.vehicle, procedure(at.vehicle.unit, "stationary"))).toBe(refusal);
   });
   it("starts just inside its temperature window, and not twice at once", () => {
     const at = standing("brae-p6", [], 3, 61.5);
-    expect(at.vehicle.startRoutine(procedure(at.vehicle.unit, "stationary"))).toMatchObject({ state: "running" });
-    expect(at.vehicle.startRoutine(procedure(at.vehicle.unit, "stationary"))).toBe(ROUTINE_REFUSAL.sequence);
+    expect(startRoutine(at.vehicle, procedure(at.vehicle.unit, "stationary"))).toMatchObject({ state: "running" });
+    expect(startRoutine(at.vehicle, procedure(at.vehicle.unit, "stationary"))).toBe(ROUTINE_REFUSAL.sequence);
   });
 });
 
@@ -140,9 +141,9 @@ it("noted values are written back inside their limits only, all or none", () => 
   const { vehicle } = standing("brae-p6");
   const { unit } = vehicle;
   const read = () => vehicle.controller.adaptation.read(unit, vehicle.hydraulics.packs);
-  expect(vehicle.writeLearned({ fill_LC: 120, fill_TC: 130 })).toBe(true);
+  expect(writeLearned(vehicle, { fill_LC: 120, fill_TC: 130 })).toBe(true);
   expect(read()).toMatchObject({ fill_LC: 120, fill_TC: 130 });
-  expect(vehicle.writeLearned({ fill_LC: 100, fill_TC: 181 })).toBe(false);
+  expect(writeLearned(vehicle, { fill_LC: 100, fill_TC: 181 })).toBe(false);
   expect(read()).toMatchObject({ fill_LC: 120, fill_TC: 130 });
-  expect(vehicle.writeLearned({ fill_TC: 180 })).toBe(true);
+  expect(writeLearned(vehicle, { fill_TC: 180 })).toBe(true);
 });
