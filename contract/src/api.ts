@@ -6,7 +6,7 @@ import { Bench, BuildFile, Instruments, InstrumentsSave } from "./bench.ts";
 import { NewEntry, TypedBodies } from "./entries.ts";
 import { LINK_API } from "./link-api.ts";
 import { PlanView, Ways } from "./procedure-file.ts";
-import { Id, Span } from "./quantities.ts";
+import { Id, LogRole, Span } from "./quantities.ts";
 import { ImportProfileFile, ReadingSchema } from "./reading-file.ts";
 import { route } from "./route.ts";
 import { ROUTES } from "./routes.ts";
@@ -146,7 +146,7 @@ export const API = {
     role: "technician",
     query: z.object({
       fileName: z.string().min(1).max(200),
-      role: z.enum(["before", "after"]),
+      role: LogRole,
       label: z.string().max(40).optional(),
       bytes: z.coerce.number().int(),
     }),

@@ -1,6 +1,6 @@
 import { type EntryBodies, type EntryKind, FELT_OUTCOMES, outcomesAt } from "@gearsense/core/job";
 import { z } from "zod";
-import { Day, Filled, FluidC, Id, minutes, Text, Timestamp } from "./quantities.ts";
+import { Day, Filled, FluidC, Id, LogRole, minutes, Text, Timestamp } from "./quantities.ts";
 import { WorkBodies } from "./work-entries.ts";
 
 export const SymptomSchema = z.object({
@@ -352,7 +352,7 @@ export const ComputedBodies = {
     fileName: z.string().max(200),
     bytes: z.int().min(0),
     sha256: Sha256,
-    role: z.enum(["before", "after"]),
+    role: LogRole,
     label: z.string().max(40).optional(),
   }),
   analysis: z.object({ logId: Id, findings: z.int().min(0), headline: z.string().max(2000) }),

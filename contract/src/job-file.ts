@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { AnalysisFile, ImportReportSchema } from "./analysis-file.ts";
 import { EntrySchema } from "./entries.ts";
-import { Id, Timestamp } from "./quantities.ts";
+import { Id, LogRole, Timestamp } from "./quantities.ts";
 import { StoredReading } from "./reading-file.ts";
 import { UnitFile } from "./unit-file.ts";
 import { Vehicle } from "./views.ts";
@@ -55,7 +55,7 @@ export const JobFile = z
           logId: Id,
           fileName: FileName,
           sha256: Sha256,
-          role: z.enum(["before", "after"]),
+          role: LogRole,
           path: Path,
           analysis: z
             .object({ reading: StoredReading, report: ImportReportSchema, analysis: AnalysisFile })

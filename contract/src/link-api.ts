@@ -2,6 +2,8 @@ import { z } from "zod";
 import {
   Link,
   LinkAt,
+  LinkDefinitions,
+  LinkFile,
   RecordingEnd,
   RecordingMark,
   RecordingNow,
@@ -20,6 +22,25 @@ export const LINK_API = {
     role: "technician",
     query: LinkAt,
     response: Link,
+  }),
+  linkDefinitions: route({
+    ...ROUTES.linkDefinitions,
+    summary: "The shop’s own definitions of which identifier holds which channel",
+    role: "viewer",
+    response: LinkDefinitions,
+  }),
+  saveLinkDefinition: route({
+    ...ROUTES.saveLinkDefinition,
+    summary: "Keep a link definition; one of the same name is replaced",
+    role: "technician",
+    body: LinkFile,
+    response: LinkDefinitions,
+  }),
+  dropLinkDefinition: route({
+    ...ROUTES.dropLinkDefinition,
+    summary: "Forget a link definition",
+    role: "technician",
+    response: LinkDefinitions,
   }),
   recording: route({
     ...ROUTES.recording,

@@ -1,7 +1,9 @@
+import { LOG_ROLES } from "@gearsense/core/job";
 import { z } from "zod";
 
 /** Small parts that several schemas share. */
 export const Id = z.uuid();
+export const LogRole = z.enum(LOG_ROLES);
 export const Text = (max: number) => z.string().trim().max(max);
 export const Filled = (max: number, what: string) => z.string().trim().min(1, `${what} is needed`).max(max);
 export const Span = z.tuple([z.number(), z.number()]);

@@ -1,6 +1,6 @@
 import type { LiveState } from "@gearsense/core/drive";
 import { z } from "zod";
-import { Filled, Id, Text } from "./quantities.ts";
+import { Filled, Id, LogRole, Text } from "./quantities.ts";
 import { coreShape } from "./views.ts";
 
 const Channel = z.string().regex(/^[a-z][A-Za-z0-9_]{0,59}$/, "a channel such as turbine_rpm");
@@ -32,6 +32,7 @@ export const LinkFile = z
   .meta({ id: "LinkFile" });
 
 export type LinkFileData = z.infer<typeof LinkFile>;
+export const LinkDefinitions = z.object({ definitions: z.array(LinkFile) }).meta({ id: "LinkDefinitions" });
 
 export const LinkAt = z.object({
   host: z.string().regex(/^[\w.:-]{1,80}$/, "a name or an address"),
@@ -56,7 +57,7 @@ export type LinkView = z.infer<typeof Link>;
 
 export const RecordingStart = LinkAt.extend({
   channels: z.array(Channel).min(1, "choose at least one channel").max(60),
-  role: z.enum(["before", "after"]),
+  role: LogRole,
   /** somebody has said that the vehicle on the line is the right one */
   otherVehicle: z.boolean().default(false),
   definition: LinkFile.optional(),
@@ -82,7 +83,7 @@ export const RecordingEnd = z.object({ wanted: z.enum(["keep", "drop"]) }).meta(
 export const Recording = z
   .object({
     id: Id,
-    role: z.enum(["before", "after"]),
+    role: LogRole,
     author: z.string(),
     channels: z.array(z.string()),
     startedAt: z.string(),

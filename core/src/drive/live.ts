@@ -3,6 +3,7 @@ import { type AskedFor, notDrivenYet } from "./asked.ts";
 import { allMet, type MetCondition, metConditions, type SameCondition } from "./companion.ts";
 import { analyseCoverage, type Coverage } from "./coverage.ts";
 import { limitsOf, TYPICAL } from "./limits.ts";
+import { drivePlan, type PlannedStretch } from "./plan.ts";
 import { loadBand, temperatureBand } from "./signal/conditions.ts";
 
 export interface LiveSpan {
@@ -32,6 +33,8 @@ export interface LiveState {
   readonly complaint: readonly string[];
   /** conditions in which something was found before the repair, as far as they are met */
   readonly companion: readonly MetCondition[];
+  /** the way to drive, stretch by stretch, with what is still to be driven */
+  readonly plan: readonly PlannedStretch[];
   /** all of the complaint and of those conditions was driven */
   readonly enough: boolean;
   readonly warnings: readonly LiveWarning[];
@@ -130,21 +133,24 @@ export class LiveDrive {
     });
     const total = new Map<string, number>();
     for (const g of groups) total.set(g.gear, (total.get(g.gear) ?? 0) + g.seconds);
-    const driven = { groups, shifts: this.shifts };
+    const gears = [...total].map(([gear, seconds]) => ({ gear, seconds }));
+    const driven = {
+      groups,
+      shifts: [...this.shifts],
+      held: { groups, gears },
+      converter: { byGear: this.lockup },
+      engagements: [...this.engagements].map((range) => ({ range })),
+    };
     const complaint = notDrivenYet(this.asked, driven);
     const companion = metConditions(this.wanted, driven);
     return {
       timeS: this.timeS,
       gear: this.code === undefined ? undefined : gearName(this.code),
       ribbon: this.ribbon.map((s) => ({ ...s })),
-      coverage: analyseCoverage(this.unit, {
-        held: { groups, gears: [...total].map(([gear, seconds]) => ({ gear, seconds })) },
-        shifts: [...this.shifts],
-        converter: { byGear: this.lockup },
-        engagements: [...this.engagements].map((range) => ({ range })),
-      }),
+      coverage: analyseCoverage(this.unit, driven),
       complaint,
       companion,
+      plan: drivePlan(this.unit, driven, this.asked, this.wanted),
       enough: this.asked.length + this.wanted.length > 0 && complaint.length === 0 && allMet(companion),
       warnings: [...this.warnings],
     };

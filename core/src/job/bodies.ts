@@ -7,6 +7,7 @@ import type {
   EventKind,
   FeltMark,
   HistoryKind,
+  LogRole,
   MeasuredValue,
   PhotoPatch,
   Sureness,
@@ -132,7 +133,7 @@ export interface EntryBodies {
     readonly fileName: string;
     readonly bytes: number;
     readonly sha256: string;
-    readonly role: "before" | "after";
+    readonly role: LogRole;
     /** what the drive was for: "cold", "hot" */
     readonly label?: string | undefined;
   };

@@ -1,4 +1,5 @@
 import type { Entry, EntryKind, EntryOf } from "./entries.ts";
+import type { LogRole } from "./vocabulary.ts";
 
 export const STAGES = ["intake", "first-look", "scan", "suspects", "decide", "work", "proof", "handover"] as const;
 export type Stage = (typeof STAGES)[number] | "closed";
@@ -139,7 +140,7 @@ export const untouched = (s: Pick<JobState, "decision" | "work" | "proof">): boo
   !s.decision && s.work.length === 0 && !s.proof;
 
 function stageOf(s: Omit<JobState, "stage" | "waitsFor">): Pick<JobState, "stage" | "waitsFor"> {
-  const analysed = (role: "before" | "after") =>
+  const analysed = (role: LogRole) =>
     s.logs.some((l) => l.body.role === role && s.analyses.some((a) => a.body.logId === l.body.logId));
   if (s.handover) return { stage: "closed", waitsFor: "nothing: handed over" };
   if (s.proof) return { stage: "handover", waitsFor: "report and hand-over" };

@@ -15,6 +15,7 @@ export type {
   FeltMark,
   FeltOutcome,
   HistoryKind,
+  LogRole,
   MeasuredValue,
   PhotoPatch,
   Situation,
@@ -22,4 +23,4 @@ export type {
   Symptom,
   Wish,
 } from "./vocabulary.ts";
-export { FELT_OUTCOMES, outcomesAt, SITUATIONS } from "./vocabulary.ts";
+export { FELT_OUTCOMES, LOG_ROLES, outcomesAt, SITUATIONS } from "./vocabulary.ts";

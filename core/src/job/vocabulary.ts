@@ -19,6 +19,10 @@ export type EventKind = "tow" | "impact" | "flood" | "engine-work" | "more-power
 export type DutyKind = "tow" | "taxi" | "hills";
 export type Wish = "keep-long" | "cheap-and-safe" | "quick" | "sell-soon" | "only-know";
 
+/** Which drive a log is of: with the complaint, of the proof, or of the first kilometres of a fresh build. */
+export const LOG_ROLES = ["before", "after", "break-in"] as const;
+export type LogRole = (typeof LOG_ROLES)[number];
+
 /** How a thing was looked at and how far it can be believed. */
 export type Sureness = "sure" | "fairly" | "doubtful";
 

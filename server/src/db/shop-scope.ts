@@ -10,6 +10,7 @@ export type ShopTable =
   | "analysis"
   | "unit_file"
   | "import_profile"
+  | "link_definition"
   | "photo"
   | "job_number"
   | "write_key"

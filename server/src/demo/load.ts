@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import { Readable } from "node:stream";
 import { type NewJobInput, type Role, TypedBodies } from "@gearsense/contract";
 import { benchPlaces, packSummary, placeOf } from "@gearsense/core/bench";
-import { type EntryBodies, foldJob } from "@gearsense/core/job";
+import { type EntryBodies, foldJob, type LogRole } from "@gearsense/core/job";
 import { openLog, proposeMapping } from "@gearsense/core/log";
 import { limitOf, type PlanStep, planOf } from "@gearsense/core/procedure";
 import { dayNumber, dayOf, type ShopSetup, weekday } from "@gearsense/core/schedule";
@@ -56,7 +56,7 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
     }
   | {
       readonly do: "log";
-      readonly role: "before" | "after";
+      readonly role: LogRole;
       readonly fileName: string;
       readonly simulate: {
         seed: number;

@@ -36,6 +36,14 @@ export interface Author {
 /** What is written after a job was handed over: the vehicle is driven, and shown again. */
 const AFTER_HANDOVER: ReadonlySet<EntryKind> = new Set(["note", "comeback", "break-in", "learned"]);
 
+/** The drives of its first kilometres, too. */
+function ofBreakIn(entries: readonly Entry[], kind: EntryKind, body: unknown): boolean {
+  if (kind === "log") return (body as EntryBodies["log"]).role === "break-in";
+  if (kind !== "analysis") return false;
+  const { logId } = body as EntryBodies["analysis"];
+  return entries.some((e) => e.kind === "log" && e.body.logId === logId && e.body.role === "break-in");
+}
+
 /** The head of a job, from its timeline. */
 export function headOf(entries: readonly Entry[], openedAt: string): JobHead {
   const state = foldJob(entries);
@@ -145,7 +153,7 @@ export function createJobService(
         const slot = slotOf(kind, body, id);
         const closed = foldJob(entries).stage === "closed";
         if (kind === "retraction") checkRetraction(entries, (body as EntryBodies["retraction"]).entryId);
-        else if (closed && !AFTER_HANDOVER.has(kind)) {
+        else if (closed && !AFTER_HANDOVER.has(kind) && !ofBreakIn(entries, kind, body)) {
           throw new HttpError(
             409,
             "closed",

@@ -78,9 +78,8 @@ export const askLink = <T>(
   ask: (session: LinkSession) => Promise<T>,
 ): Promise<T> => over(at, hosts, false, ask);
 
-/** The shop's own definition, or the usual one. @throws HttpError 422 for one that cannot be used */
-export function definitionFor(unit: Unit, own: LinkDefinition | undefined): LinkDefinition {
-  if (!own) return usualDefinition(unit.name, readableChannels(unit));
+/** @throws HttpError 422 for a definition that cannot be used */
+export function refuseWrongDefinition(own: LinkDefinition): void {
   const problems = checkLinkDefinition(own);
   if (problems.length > 0)
     throw new HttpError(
@@ -88,6 +87,12 @@ export function definitionFor(unit: Unit, own: LinkDefinition | undefined): Link
       "definition-wrong",
       `The definition cannot be used: ${problems.map((p) => `${p.path}: ${p.reason}`).join("; ")}.`,
     );
+}
+
+/** The shop's own definition, or the usual one. @throws HttpError 422 for one that cannot be used */
+export function definitionFor(unit: Unit, own: LinkDefinition | undefined): LinkDefinition {
+  if (!own) return usualDefinition(unit.name, readableChannels(unit));
+  refuseWrongDefinition(own);
   return own;
 }
 

@@ -3,7 +3,7 @@ import { createReadStream } from "node:fs";
 import type { Readable } from "node:stream";
 import type { LogAnalysisView, ReadingInput, StoredReadingView } from "@gearsense/contract";
 import { ANALYSIS_VERSION } from "@gearsense/core/drive";
-import { foldJob } from "@gearsense/core/job";
+import { foldJob, type LogRole } from "@gearsense/core/job";
 import { binaryKind, InputError, MAX_LOG_BYTES } from "@gearsense/core/log";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError, notFound } from "../http/errors.ts";
@@ -150,7 +150,7 @@ export function createLogService(
       async upload(
         jobId: string,
         fileName: string,
-        role: "before" | "after",
+        role: LogRole,
         label: string | undefined,
         announced: number,
         source: Readable,

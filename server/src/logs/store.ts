@@ -1,4 +1,5 @@
 import type { LogAnalysisView } from "@gearsense/contract";
+import type { LogRole } from "@gearsense/core/job";
 import type { ShopScope } from "../db/shop-scope.ts";
 
 export interface LogRecord {
@@ -7,7 +8,7 @@ export interface LogRecord {
   readonly fileName: string;
   readonly bytes: number;
   readonly sha256: string;
-  readonly role: "before" | "after";
+  readonly role: LogRole;
 }
 
 interface LogRow {
@@ -16,7 +17,7 @@ interface LogRow {
   file_name: string;
   bytes: string;
   sha256: string;
-  role: "before" | "after";
+  role: LogRole;
 }
 
 const toRecord = (r: LogRow): LogRecord => ({

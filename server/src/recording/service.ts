@@ -184,6 +184,11 @@ export function createRecordingService(
               : `${newest.author} is recording this job already: end that recording first.`,
           );
         const { state, logs: analysed } = await logs(scope).analysed(jobId);
+        if (state.stage === "closed" && input.role !== "break-in")
+          throw refused(
+            "closed",
+            "The job is handed over and closed. Open it again as a comeback at the hand-over before you record for it.",
+          );
         const asked = state.intake?.body.symptoms ?? [];
         const wanted = input.role === "after" ? stillWanted(unit, state, analysed) : [];
         const definition = definitionFor(unit, input.definition);

@@ -1,11 +1,12 @@
 import type { RecordingView } from "@gearsense/contract";
+import type { LogRole } from "@gearsense/core/job";
 import type { ShopScope } from "../db/shop-scope.ts";
 
 export interface RecordingRow {
   readonly id: string;
   readonly job_id: string;
   readonly address: string;
-  readonly role: "before" | "after";
+  readonly role: LogRole;
   readonly author: string;
   readonly channels: readonly string[];
   readonly vin: string | null;

@@ -1,6 +1,7 @@
 import { createHash, randomUUID } from "node:crypto";
 import { readdirSync, readFileSync } from "node:fs";
 import type { JobPageView, JobSummaryView } from "@gearsense/contract";
+import type { LogRole } from "@gearsense/core/job";
 import { openLog, proposeMapping } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
 import { PLAIN_STYLE, type ProfileName, type SimulatedFault, simulateDrive, writeLog } from "@gearsense/simulator";
@@ -261,7 +262,7 @@ export async function storeLog(
   agent: Agent,
   jobId: string,
   text: string | Buffer,
-  role: "before" | "after" = "before",
+  role: LogRole = "before",
   fileName = "drive.csv",
 ) {
   const bytes = Buffer.from(text as string);
@@ -277,7 +278,7 @@ export async function analysedLog(
   agent: Agent,
   jobId: string,
   log: ReturnType<typeof madeLog>,
-  role: "before" | "after" = "before",
+  role: LogRole = "before",
 ): Promise<string> {
   const { body } = await storeLog(agent, jobId, log.text, role, `${role}.csv`);
   await agent.post(`/api/jobs/${jobId}/logs/${body.logId}/analysis`).send({ mapping: log.mapping }).expect(200);

@@ -1,6 +1,7 @@
 import type {
   InstrumentsView,
   JobView,
+  LinkFileData,
   NewEntryInput,
   OwnPasswordInput,
   PersonAddInput,
@@ -40,6 +41,7 @@ export const keys = {
   /** kept on this device until the server has them */
   ticks: ["ticks"] as const,
   profiles: ["import-profiles"] as const,
+  linkDefinitions: ["link-definitions"] as const,
   work: (id: string) => ["work", id] as const,
   plan: (id: string, of: string) => ["job", id, "plan", of] as const,
   ways: (id: string, of: string) => ["job", id, "ways", of] as const,
@@ -219,6 +221,27 @@ export const profilesQuery = queryOptions({
   staleTime: 60_000,
 });
 export const useProfiles = () => useQuery(profilesQuery);
+
+/** The shop's own definitions of a link, kept and forgotten by name. */
+export function useLinkDefinitions() {
+  const client = useQueryClient();
+  const { data } = useQuery({
+    queryKey: keys.linkDefinitions,
+    queryFn: ({ signal }) => call("linkDefinitions", { signal }),
+  });
+  const settled = {
+    onSuccess: (kept: { definitions: LinkFileData[] }) => client.setQueryData(keys.linkDefinitions, kept),
+  };
+  const save = useMutation({
+    mutationFn: (body: LinkFileData) => call("saveLinkDefinition", { body }),
+    ...settled,
+  });
+  const drop = useMutation({
+    mutationFn: (name: string) => call("dropLinkDefinition", { params: { name } }),
+    ...settled,
+  });
+  return { definitions: data?.definitions ?? [], save, drop };
+}
 export const useUnits = () =>
   useQuery({ queryKey: ["units"], queryFn: ({ signal }) => call("units", { signal }), staleTime: 60_000 });
 /** @param unit - undefined for one that is not stored yet */

@@ -7,6 +7,7 @@ import { useShortcuts } from "../keys/shortcuts.tsx";
 import { CoverageGrid } from "../scan/CoverageGrid.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Notice } from "../shared/controls.tsx";
+import { DrivePlan } from "./DrivePlan.tsx";
 
 type Mark = ReturnType<typeof useRecorder>["mark"];
 const NAMES = ["slip", "flare", "bang", "shudder", "noise", "no drive"];
@@ -109,18 +110,19 @@ export function Live({ recording, mark }: { recording: RecordingView; mark: Mark
           </ul>
         </section>
       )}
-      {drive && drive.complaint.length > 0 && (
-        <Notice tone="plain" title="The complaint itself is not driven yet">
-          {drive.complaint.join("; ")}.
-        </Notice>
-      )}
       {drive?.enough && (
         <Notice tone="clear" live title="Enough driven">
           The complaint’s own conditions and those of the earlier findings are met. End and keep it, or drive on.
         </Notice>
       )}
       {drive && drive.companion.length > 0 && <Companion met={drive.companion} />}
-      {drive && <CoverageGrid coverage={drive.coverage} />}
+      {drive && (
+        <section aria-label="Drive this next" className="border border-rule bg-panel p-3">
+          <h2 className="text-lg">Drive this next</h2>
+          <DrivePlan plan={drive.plan} />
+        </section>
+      )}
+      {drive && <CoverageGrid coverage={drive.coverage} next={false} />}
       {running && live.timeS > STALE_S && drive?.gear === undefined && (
         <p className="text-quiet">
           Without the commanded gear nothing can be said of what was driven until the log is kept.

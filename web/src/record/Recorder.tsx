@@ -1,3 +1,4 @@
+import type { LogRole } from "@gearsense/core/job";
 import { useState } from "react";
 import { ApiFailure } from "../api/client.ts";
 import { useRecorder, useRecording } from "../api/queries.ts";
@@ -7,7 +8,7 @@ import { Live } from "./Live.tsx";
 import { Setup } from "./Setup.tsx";
 
 /** Records a drive from the vehicle itself: who is there, what is read, the drive while it is driven, kept or dropped. */
-export function Recorder({ when, onKept }: { when: "before" | "after"; onKept: (logId: string) => void }) {
+export function Recorder({ when, onKept }: { when: LogRole; onKept: (logId: string) => void }) {
   const { job } = useJob();
   const { data: recording, error, isPending } = useRecording(job.id);
   const { start, mark, end } = useRecorder(job.id);

@@ -1,12 +1,15 @@
 import { LinkFile, type LinkFileData } from "@gearsense/contract";
+import { drivePlan, NOT_DRIVEN } from "@gearsense/core/drive";
+import type { LogRole } from "@gearsense/core/job";
 import { channelSpec, channelsToRecord } from "@gearsense/core/log";
 import type { Unit } from "@gearsense/core/unit";
 import { useState } from "react";
-import { useLookAtLink, type useRecorder, useSuspects } from "../api/queries.ts";
+import { useLinkDefinitions, useLookAtLink, type useRecorder, useSuspects } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
 import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
-import { Button, Notice, TextField } from "../shared/controls.tsx";
+import { Button, Notice, SelectField, TextField } from "../shared/controls.tsx";
 import { FileButton } from "../shared/FileButton.tsx";
+import { DrivePlan } from "./DrivePlan.tsx";
 
 type Start = ReturnType<typeof useRecorder>["start"];
 const CAUTIONS = ["road-test", "drive-recorder"];
@@ -17,11 +20,13 @@ const USUAL = { host: "127.0.0.1", port: "4190" };
 const CHANNELS_AN_ANSWER = 8;
 
 /** Before the drive: the link, who is at its other end, what is read. */
-export function Setup({ when, start }: { when: "before" | "after"; start: Start }) {
+export function Setup({ when, start }: { when: LogRole; start: Start }) {
   const { job, state } = useJob();
   const [at, setAt] = useState(USUAL);
   const look = useLookAtLink(job.id);
-  const [own, setOwn] = useState<LinkFileData>();
+  const { definitions, save, drop } = useLinkDefinitions();
+  const [ownName, setOwnName] = useState("");
+  const own = definitions.find((d) => d.name === ownName);
   const [ownProblem, setOwnProblem] = useState<string>();
   const [right, setRight] = useState(false);
   const holds = useHolds(CAUTIONS);
@@ -47,16 +52,22 @@ export function Setup({ when, start }: { when: "before" | "after"; start: Start 
       if (!next.delete(c)) next.add(c);
       return next;
     });
+  const choose = (name: string) => {
+    setOwnName(name);
+    setChanged(new Set());
+  };
   const readOwn = async (file: File) => {
     setOwnProblem(undefined);
+    let read: LinkFileData;
     try {
-      setOwn(LinkFile.parse(JSON.parse(await file.text())));
-      setChanged(new Set());
+      read = LinkFile.parse(JSON.parse(await file.text()));
     } catch {
       setOwnProblem(
         `${file.name} is not a link definition: a JSON file whose format is "gearsense-link". docs/formats.md tells what stands in it; ./gearsense vehicle --definition writes one.`,
       );
+      return;
     }
+    save.mutate(read, { onSuccess: () => choose(read.name) });
   };
   return (
     <>
@@ -132,13 +143,32 @@ export function Setup({ when, start }: { when: "before" | "after"; start: Start 
             <h2 className="text-lg">
               {chosen.length} of {there.length} channels
             </h2>
-            <FileButton label="Own definition" accept=".json,application/json" onFile={(f) => void readOwn(f)}>
-              {own ? own.name : "Own definition …"}
-            </FileButton>
+            <div className="flex flex-wrap items-end gap-3">
+              {definitions.length > 0 && (
+                <SelectField label="Read by" value={ownName} onChange={(e) => choose(e.target.value)}>
+                  <option value="">Usual identifiers</option>
+                  {definitions.map((d) => (
+                    <option key={d.name}>{d.name}</option>
+                  ))}
+                </SelectField>
+              )}
+              {own && (
+                <Button
+                  tone="quiet"
+                  disabled={drop.isPending}
+                  onClick={() => drop.mutate(own.name, { onSuccess: () => choose("") })}
+                >
+                  Forget {own.name}
+                </Button>
+              )}
+              <FileButton label="Own definition" accept=".json,application/json" onFile={(f) => void readOwn(f)}>
+                Own definition …
+              </FileButton>
+            </div>
           </div>
-          {ownProblem && (
+          {(ownProblem ?? save.error ?? drop.error) && (
             <p role="alert" className="font-semibold text-stop">
-              {ownProblem}
+              {ownProblem ?? (save.error ?? drop.error)?.message}
             </p>
           )}
           <p className="text-quiet">
@@ -185,6 +215,14 @@ export function Setup({ when, start }: { when: "before" | "after"; start: Start 
           )}
         </section>
       )}
+      <section aria-label="Drive plan" className="border border-rule bg-panel p-3">
+        <h2 className="text-lg">The drive</h2>
+        <p className="text-quiet">
+          On roads where it is legal and safe; leave out what your roads don’t allow. The list is struck off as you
+          drive.
+        </p>
+        <DrivePlan plan={drivePlan(job.unit as Unit, NOT_DRIVEN, state.intake?.body.symptoms ?? [])} />
+      </section>
       {look.data && (
         <div className="flex flex-wrap items-center justify-end gap-3">
           <HoldsOpen holds={holds} />

@@ -20,7 +20,15 @@ const HEAD: Record<BreakIn["stage"], { tone: "caution" | "clear" | "stop"; title
 };
 
 /** First kilometres of a fresh build: how far, how hard, what is still to be looked at. */
-export function BreakInPanel({ breakIn, mayWrite }: { breakIn: BreakIn; mayWrite: boolean }) {
+export function BreakInPanel({
+  breakIn,
+  mayWrite,
+  onDrives,
+}: {
+  breakIn: BreakIn;
+  mayWrite: boolean;
+  onDrives: () => void;
+}) {
   const { job } = useJob();
   const { show } = useSettings();
   const { wantedKm, drivenKm, stage, drives, gearsMissing, inspection, from } = breakIn;
@@ -163,7 +171,10 @@ export function BreakInPanel({ breakIn, mayWrite }: { breakIn: BreakIn; mayWrite
             </div>
           </form>
         ) : (
-          <div className="flex justify-end">
+          <div className="flex flex-wrap justify-end gap-3">
+            <Button tone="quiet" onClick={onDrives}>
+              Drives …
+            </Button>
             <Button onClick={() => setTyping(true)}>Odometer and inspection …</Button>
           </div>
         ))}

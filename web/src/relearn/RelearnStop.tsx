@@ -1,10 +1,12 @@
 import { learnedGauges, relearnAfter } from "@gearsense/core/relearn";
 import type { DrivenProcedure, RelearnProcedure, Unit } from "@gearsense/core/unit";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { useCatalogue, useLearned, useRelearn, useSession } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
-import { useJob } from "../job/job-context.tsx";
+import { JobContext, useJob } from "../job/job-context.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
+import { Logs } from "../scan/ScanStop.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, EmptyState, Heading, Notice } from "../shared/controls.tsx";
 import { BreakInPanel } from "./BreakInPanel.tsx";
@@ -23,8 +25,11 @@ const KIND = {
 
 /** What the control unit has learned, and how it learns anew; the first kilometres of a fresh build. */
 export default function RelearnStop() {
-  const { job, state, mayEdit } = useJob();
+  const inJob = useJob();
+  const { job, state, mayEdit } = inJob;
   const { data: session } = useSession();
+  const [search] = useSearchParams();
+  const [drives, setDrives] = useState(search.has("log"));
   const { data: run } = useRelearn(job.id);
   const { data: learned, error } = useLearned(job.id, job.entries.at(-1)?.seq);
   const { data: catalogue } = useCatalogue(job.id);
@@ -113,7 +118,19 @@ export default function RelearnStop() {
             Go by the maker’s instructions. Procedures are written in the unit’s file, under Relearn.
           </EmptyState>
         )}
-        {learned?.breakIn && <BreakInPanel breakIn={learned.breakIn} mayWrite={mayWrite} />}
+        {learned?.breakIn && (
+          <BreakInPanel breakIn={learned.breakIn} mayWrite={mayWrite} onDrives={() => setDrives((d) => !d)} />
+        )}
+        {learned?.breakIn && drives && (
+          // these drives come after the hand-over too
+          <JobContext.Provider value={{ ...inJob, mayEdit: mayWrite }}>
+            <Logs
+              when="break-in"
+              title="Drives of the break-in"
+              importTitle="Drop the log of a drive of the first kilometres here"
+            />
+          </JobContext.Provider>
+        )}
         {gauges.length > 0 && (
           <section aria-label="Learned" className="border border-rule bg-panel p-3">
             <h2 className="text-xl">Learned values</h2>

@@ -20,15 +20,18 @@ function Cell({ seconds }: { seconds: number | undefined }) {
   );
 }
 
-/** What the drive exercised and what is missing before the unit can be called good. */
-export function CoverageGrid({ coverage }: { coverage: Coverage }) {
+/**
+ * What the drive exercised and what is missing before the unit can be called good.
+ * @param next - whether to say what to drive next
+ */
+export function CoverageGrid({ coverage, next = true }: { coverage: Coverage; next?: boolean }) {
   const { show } = useSettings();
   const missing = coverage.shifts.filter((s) => s.count === 0);
   // a dual clutch has no converter
   const lockup = coverage.gears.some((g) => g.lockupSeconds !== undefined);
   const made = coverage.shifts.filter((s) => s.count > 0);
   return (
-    <div className="grid items-start gap-6 xl:grid-cols-[1fr_380px]">
+    <div className={clsx("grid items-start gap-6", next && "xl:grid-cols-[1fr_380px]")}>
       <section aria-label="Gears and loads">
         <h3 className="text-lg">{Math.round(coverage.share * 100)} % of what should be driven was driven</h3>
         <table className="mt-1 w-full border-collapse">
@@ -63,19 +66,21 @@ export function CoverageGrid({ coverage }: { coverage: Coverage }) {
           {show(coverage.coldSeconds, "duration", 0)}, hot {show(coverage.hotSeconds, "duration", 0)}.
         </p>
       </section>
-      <section aria-label="Drive this next" className="border border-rule bg-panel p-3">
-        <h3 className="text-lg">Drive this next</h3>
-        {coverage.next.length === 0 ? (
-          <p>Nothing is missing.</p>
-        ) : (
-          <ol className="list-decimal pl-5">
-            {coverage.next.slice(0, 8).map((n) => (
-              <li key={n}>{n}</li>
-            ))}
-          </ol>
-        )}
-        {coverage.next.length > 8 && <p className="text-sm text-quiet">and {coverage.next.length - 8} more</p>}
-      </section>
+      {next && (
+        <section aria-label="Drive this next" className="border border-rule bg-panel p-3">
+          <h3 className="text-lg">Drive this next</h3>
+          {coverage.next.length === 0 ? (
+            <p>Nothing is missing.</p>
+          ) : (
+            <ol className="list-decimal pl-5">
+              {coverage.next.slice(0, 8).map((n) => (
+                <li key={n}>{n}</li>
+              ))}
+            </ol>
+          )}
+          {coverage.next.length > 8 && <p className="text-sm text-quiet">and {coverage.next.length - 8} more</p>}
+        </section>
+      )}
     </div>
   );
 }

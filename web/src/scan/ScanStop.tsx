@@ -1,3 +1,4 @@
+import type { LogRole } from "@gearsense/core/job";
 import type { ImportProfile } from "@gearsense/core/log";
 import { Tabs } from "radix-ui";
 import { useState } from "react";
@@ -61,7 +62,7 @@ export function Logs({
   importTitle,
   children,
 }: {
-  when: "before" | "after";
+  when: LogRole;
   title: string;
   importTitle: string;
   children?: React.ReactNode;

@@ -1,4 +1,5 @@
 import type { JobView } from "@gearsense/contract";
+import type { LogRole } from "@gearsense/core/job";
 import {
   applyProfile,
   type BusDefinition,
@@ -86,7 +87,7 @@ const plain = (m: ColumnMapping): ColumnMapping => ({ column: m.column, channel:
 export function useImport(
   jobId: string,
   unit: Unit,
-  role: "before" | "after",
+  role: LogRole,
   profiles: readonly ImportProfile[],
   onDone: (logId: string) => void,
 ) {

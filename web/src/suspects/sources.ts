@@ -44,6 +44,7 @@ function findingOf(e: Evidence): string | undefined {
   }
 }
 
+const STOP_OF_DRIVE = { before: "scan", after: "proof", "break-in": "relearn" } as const;
 const STOP_OF: Partial<Record<Entry["kind"], string>> = {
   intake: "intake",
   level: "first-look",
@@ -65,8 +66,8 @@ export function sourceOf(jobId: string, entries: readonly Entry[], e: Evidence):
   if (entry.kind === "analysis" || entry.kind === "log") {
     const finding = findingOf(e);
     const { logId } = entry.body;
-    const after = entries.some((x) => x.kind === "log" && x.body.logId === logId && x.body.role === "after");
-    return `/jobs/${jobId}/${after ? "proof" : "scan"}?log=${logId}${finding ? `&finding=${encodeURIComponent(finding)}` : ""}`;
+    const log = entries.find((x) => x.kind === "log" && x.body.logId === logId);
+    return `/jobs/${jobId}/${STOP_OF_DRIVE[log?.kind === "log" ? log.body.role : "before"]}?log=${logId}${finding ? `&finding=${encodeURIComponent(finding)}` : ""}`;
   }
   const stop = STOP_OF[entry.kind];
   return stop && `/jobs/${jobId}/${stop}`;

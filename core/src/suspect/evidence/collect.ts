@@ -83,7 +83,7 @@ export function drivesByRepairs(state: JobState, logs: readonly AnalysedLog[]): 
     const entry = state.logs.find((l) => l.body.logId === log.logId);
     const seq = entry?.seq ?? 0;
     let stage = repairsBefore(state, seq);
-    if (entry?.body.role === "after") {
+    if (entry && entry.body.role !== "before") {
       const last = Math.max(0, ...state.triedSince.filter((t) => t < seq));
       const works = state.work.some((w) => w.seq > last && w.seq < seq);
       stage = Math.max(1, stage + Number(works));

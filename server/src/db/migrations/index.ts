@@ -10,6 +10,7 @@ import * as bench from "./20261130b-bench.ts";
 import * as recordings from "./20261130c-recordings.ts";
 import * as relearn from "./20261130d-relearn.ts";
 import * as shopVersion from "./20261130e-shop-version.ts";
+import * as breakInDrives from "./20261130f-break-in-drives.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -24,6 +25,7 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261130c-recordings", recordings],
   ["20261130d-relearn", relearn],
   ["20261130e-shop-version", shopVersion],
+  ["20261130f-break-in-drives", breakInDrives],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {
