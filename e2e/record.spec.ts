@@ -21,6 +21,26 @@ test("a complaint is driven from the link: channels, the drive, marks through a 
     await box.getByRole("button", { name: "Look who is there" }).click();
     await expect(box.getByText("The simulated vehicle is on the line")).toBeVisible();
     await expect(box.getByRole("button", { name: "Record", exact: true })).toBeDisabled();
+    // the way to drive stands there before the first kilometre
+    const plan = box.getByRole("region", { name: "Drive plan" });
+    await expect(plan.getByText("shift up, light pedal: 1-2, 2-3, 3-4, 4-5, 5-6")).toBeVisible();
+    // the shop's own definition is read once, and forgotten again
+    const name = `Adapter of ${job.number}`;
+    const own = JSON.stringify({
+      format: "gearsense-link",
+      version: 1,
+      name,
+      channels: [{ channel: "engine_rpm", ecu: "engine", did: "0xA001", bytes: 2, scale: 0.25, offset: 0 }],
+    });
+    const definition = { name: "own.json", mimeType: "application/json" };
+    await box.getByLabel("Own definition").setInputFiles({ ...definition, buffer: Buffer.from("{}") });
+    await expect(box.getByText(/own.json is not a link definition/)).toBeVisible();
+    await box.getByLabel("Own definition").setInputFiles({ ...definition, buffer: Buffer.from(own) });
+    await expect(box.getByLabel("Read by")).toHaveValue(name);
+    await expect(box.getByRole("heading", { name: "1 of 1 channels" })).toBeVisible();
+    await box.getByRole("button", { name: `Forget ${name}` }).click();
+    await expect(box.getByRole("option", { name })).toHaveCount(0);
+    await expect(box.getByRole("heading", { name: "1 of 1 channels" })).toBeHidden();
     await box.getByRole("checkbox", { name: /A second person holds this screen/ }).check();
     // an adaptation value more than what is proposed
     await box.getByText(/more that it tells/).click();

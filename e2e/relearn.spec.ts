@@ -1,6 +1,6 @@
 import type { JobView, RelearnRunView } from "@gearsense/contract";
 import { expect, type Page, test } from "@playwright/test";
-import { entry, newJob, recordDrive, serious, signedIn, tickHolds, vehicleOf } from "./support.ts";
+import { csv, entry, madeLog, newJob, recordDrive, serious, signedIn, tickHolds, vehicleOf } from "./support.ts";
 
 const NAME = "Fill times learned standing";
 const runOf = async (page: Page, job: JobView): Promise<RelearnRunView> =>
@@ -137,6 +137,14 @@ test("from the recorded complaint to the hand-over: verdict, repair, relearn tha
     await page.getByRole("button", { name: "Hand over and close" }).click();
     await expect(page.getByText(/The job is closed\./)).toBeVisible();
     await page.getByRole("link", { name: /^Relearn/ }).click();
+    // a drive of these kilometres is taken though the job is closed, and counts
+    const kmSoFar = async () => Number((await breakIn.getByRole("progressbar").getAttribute("aria-valuenow")) ?? 0);
+    const before = await kmSoFar();
+    await breakIn.getByRole("button", { name: "Drives …" }).click();
+    await page.locator("input[type=file]").setInputFiles(csv("first-kilometres.csv", madeLog([]).text));
+    await page.getByRole("button", { name: "Analyse the drive" }).click();
+    await expect.poll(kmSoFar, { timeout: 60_000 }).toBeGreaterThan(before);
+    await breakIn.getByRole("button", { name: "Drives …" }).click();
     await breakIn.getByRole("button", { name: /Odometer and inspection/ }).click();
     await breakIn.getByLabel("Odometer, km").fill("1600");
     await breakIn.getByRole("checkbox", { name: "It was inspected" }).check();
