@@ -76,13 +76,13 @@ describe("what is asked for besides", () => {
     [{ temperature: "cold" }, "cold"],
   ] as const)("a complaint with %j lies on the stretch %s, before the usual round", (more, stretch) => {
     const [first] = on(drivePlan(unit, driving(), [complaint(more)]), stretch);
-    expect(first).toMatchObject({ own: true, done: false });
+    expect(first).toMatchObject({ why: "complaint", done: false });
   });
   it("is done once it was driven, and told once where complaint and finding say the same", () => {
     const wanted: SameCondition[] = [{ where: "4", load: "hard", temperature: "hot", needed: 6 }];
     const asked = [complaint({ load: "hard", temperature: "hot" })];
     const own = (groups: Driving["groups"], a: AskedFor[] = asked) =>
-      drivePlan(unit, driving(groups), a, wanted).flatMap((p) => p.items.filter((i) => i.own));
+      drivePlan(unit, driving(groups), a, wanted).flatMap((p) => p.items.filter((i) => i.why !== "usual"));
     const hot = (seconds: number) => [{ gear: "4", load: "hard", temperature: "hot", seconds }];
     expect(own([])).toHaveLength(1);
     for (const a of [asked, []]) {

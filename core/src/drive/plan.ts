@@ -16,8 +16,8 @@ export interface PlannedDriving {
   /** gears, shifts or ranges that are still to be driven; empty with `done` false: it is one thing */
   readonly left: readonly string[];
   readonly done: boolean;
-  /** the customer's own words, or what was found before the repair: more than the usual round */
-  readonly own: boolean;
+  /** the customer's own words, what was found before the repair, or the usual round */
+  readonly why: "complaint" | "found" | "usual";
 }
 
 /** A stretch of road and what to drive on it. */
@@ -59,14 +59,14 @@ export function drivePlan(
     for (const what of notDrivenYet([a], NOT_DRIVEN))
       items.push({
         stretch: stretchOf(a.where[0], a.load, a.temperature),
-        item: { what, left: [], done: !missing.has(what), own: true },
+        item: { what, left: [], done: !missing.has(what), why: "complaint" },
       });
   }
   for (const { condition: c, driven: so } of metConditions(wanted, driven)) {
     const what = conditionInWords(c);
     const known = items.findIndex((i) => i.item.what === what);
     const done = so >= c.needed && (items[known]?.item.done ?? true);
-    const item = { what, left: [], done, own: true };
+    const item: PlannedDriving = { what, left: [], done, why: items[known]?.item.why ?? "found" };
     const stretch = stretchOf(c.where, c.load, c.temperature);
     if (known >= 0) items[known] = { stretch, item };
     else items.push({ stretch, item });
@@ -83,7 +83,7 @@ export function drivePlan(
         what: first.what,
         left: left.flatMap((w) => (w.where === undefined ? [] : [w.where])),
         done: left.length === 0,
-        own: false,
+        why: "usual",
       },
     });
   }

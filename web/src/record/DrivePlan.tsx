@@ -12,6 +12,8 @@ const STRETCH: Readonly<Record<Stretch, string>> = {
   hot: "At the end, hot",
 };
 
+const WHY = { complaint: "the complaint: ", found: "found before: ", usual: "" } as const;
+
 /** The way to drive, stretch by stretch; what was driven is struck off. */
 export function DrivePlan({ plan }: { plan: readonly PlannedStretch[] }) {
   return (
@@ -27,10 +29,10 @@ export function DrivePlan({ plan }: { plan: readonly PlannedStretch[] }) {
             {!done && (
               <ul>
                 {items.map(
-                  ({ what, left, done, own }) =>
+                  ({ what, left, done, why }) =>
                     !done && (
-                      <li key={what} className={clsx(own && "font-semibold")}>
-                        {own && "as before: "}
+                      <li key={what} className={clsx(why !== "usual" && "font-semibold")}>
+                        {WHY[why]}
                         {what}
                         {left.length > 0 && (
                           <>
