@@ -6,6 +6,7 @@ import pg from "pg";
 import { pino } from "pino";
 import { createAccountStore } from "../server/src/accounts/store.ts";
 import { createServices } from "../server/src/app.ts";
+import { createBackupService } from "../server/src/backup/service.ts";
 import { connect } from "../server/src/db/connect.ts";
 import { loadLibrary } from "../server/src/library/load.ts";
 import { prepare } from "../server/src/prepare.ts";
@@ -49,6 +50,7 @@ const { app, close } = await createApp({
   library,
   queue,
   services: createServices(library, threads, now, { ask: queue.ask }),
+  backup: createBackupService(db, url.href, undefined, now, log),
   sample: no,
   log,
   webFolder: undefined,

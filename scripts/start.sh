@@ -57,7 +57,7 @@ trap 'echo; echo "Stopping …"; exit 0' INT TERM
 DATABASE_URL="${OWN_DATABASE:-$(scripts/pg.sh start)}"
 if [ "$RESET" = 1 ]; then scripts/pg.sh reset; fi
 echo "http://127.0.0.1:$PORT" > "$RUN.address"
-DATABASE_URL="$DATABASE_URL" PORT="$PORT" GEARSENSE_DEMO="$DEMO" GEARSENSE_STARTER="$$" NODE_ENV=production \
+DATABASE_URL="$DATABASE_URL" PORT="$PORT" GEARSENSE_DEMO="$DEMO" BACKUP_FOLDER="${BACKUP_FOLDER-$PWD/.data/backups}" GEARSENSE_STARTER="$$" NODE_ENV=production \
   node --enable-source-maps server/dist/main.js 8>&- &
 SERVER=$!
 wait "$SERVER" || { code=$?; SERVER=""; echo "The server ended unexpectedly (code $code). Nothing stored is lost; start it again." >&2; exit "$code"; }

@@ -2,6 +2,7 @@ export { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
 export type { ApiName, BodyOf, ResponseOf } from "./api.ts";
 export { API } from "./api.ts";
 export { type BenchView, BuildFile, InstrumentFile, type InstrumentsView } from "./bench.ts";
+export { type CopiesView, CopyRule, type CopyRuleData, type CopyView } from "./copies.ts";
 export type { NewEntryInput } from "./entries.ts";
 export { ComputedBodies, EntrySchema, NewEntry, SymptomSchema, TypedBodies } from "./entries.ts";
 export { EvidenceInput, type EvidenceInputFile } from "./evidence-file.ts";

@@ -1,3 +1,4 @@
+import { Copies, CopyRule, RestoreConfirm, Restored } from "./copies.ts";
 import { route } from "./route.ts";
 import { ROUTES } from "./routes.ts";
 import { OwnPassword, People, PersonAdd, PersonChange, Shop, ShopSave } from "./shop.ts";
@@ -49,5 +50,51 @@ export const SHOP_API = {
     role: "owner",
     body: ShopSave,
     response: Shop,
+  }),
+  copies: route({
+    ...ROUTES.copies,
+    summary: "Copies of everything that are kept on the server, and the rule by which they are made",
+    role: "owner",
+    response: Copies,
+  }),
+  makeCopy: route({
+    ...ROUTES.makeCopy,
+    summary: "Make a copy of everything now; ends when the caller goes away",
+    role: "owner",
+    response: Copies,
+  }),
+  keepCopies: route({
+    ...ROUTES.keepCopies,
+    summary: "How often a copy is made by itself, and how many are kept",
+    role: "owner",
+    body: CopyRule,
+    response: Copies,
+  }),
+  copy: route({
+    ...ROUTES.copy,
+    summary: "One of the copies (tar)",
+    role: "owner",
+    response: "bytes",
+  }),
+  restoreCopy: route({
+    ...ROUTES.restoreCopy,
+    summary: "Put a kept copy in the place of everything; the name of the shop is typed to confirm it",
+    role: "owner",
+    body: RestoreConfirm,
+    response: Restored,
+  }),
+  backup: route({
+    ...ROUTES.backup,
+    summary: "Everything of this shop as one archive (tar)",
+    role: "owner",
+    response: "bytes",
+  }),
+  restore: route({
+    ...ROUTES.restore,
+    summary: "Put a backup in the place of everything; the name of the shop is typed to confirm it",
+    role: "owner",
+    query: RestoreConfirm,
+    body: "bytes",
+    response: Restored,
   }),
 } as const;

@@ -9,6 +9,8 @@ import { pinoHttp } from "pino-http";
 import { mountAccounts } from "./accounts/routes.ts";
 import { sessionSecret, sessions } from "./accounts/session.ts";
 import { createAccountStore } from "./accounts/store.ts";
+import { mountBackup } from "./backup/routes.ts";
+import type { BackupService } from "./backup/service.ts";
 import { mountBench } from "./bench/routes.ts";
 import { createBenchService } from "./bench/service.ts";
 import { mountCalendar } from "./calendar/routes.ts";
@@ -56,6 +58,7 @@ export interface AppParts {
   readonly library: Library;
   readonly queue: Queue;
   readonly services: Services;
+  readonly backup: BackupService;
   readonly log: Logger;
   readonly webFolder: string | undefined;
   readonly trustProxy?: number | string | undefined;
@@ -182,6 +185,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountLogs(mount, services.logs, services.jobs, parts.sample);
   mountPhotos(mount, services.jobs, parts.now);
   mountCalendar(mount, parts.now);
+  mountBackup(mount, parts.backup, parts.now);
   mountReports(mount, services.reports, accounts, services.jobs);
   mountTransfer(mount, services.transfer);
   mount(API.suspects, async ({ scope, params, who, signal }) =>

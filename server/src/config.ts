@@ -13,6 +13,8 @@ export interface Config {
   readonly trustProxy: number | string | undefined;
   /** machines that a link to a vehicle may lead to */
   readonly linkHosts: readonly string[];
+  /** folder for copies of everything; undefined: none are kept */
+  readonly backupFolder: string | undefined;
   /** folder of the built interface; undefined = API only */
   readonly webFolder: string | undefined;
 }
@@ -43,6 +45,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
       .map((h) => h.trim())
       .filter((h) => h !== ""),
     metricsToken: env.METRICS_TOKEN || undefined,
+    backupFolder: env.BACKUP_FOLDER || undefined,
     demo: env.GEARSENSE_DEMO !== "0",
     webFolder: env.GEARSENSE_WEB ?? new URL("../../web/dist", import.meta.url).pathname,
   };

@@ -4,6 +4,7 @@ import type { Knex } from "knex";
 import { pino } from "pino";
 import { createAccountStore } from "./accounts/store.ts";
 import { createApp, createServices, createWorkerApp } from "./app.ts";
+import { createBackupService } from "./backup/service.ts";
 import { readConfig } from "./config.ts";
 import { connect } from "./db/connect.ts";
 import { ShopScope } from "./db/shop-scope.ts";
@@ -16,6 +17,8 @@ import { createPools } from "./threads/pool.ts";
 import { remembering } from "./threads/remembering.ts";
 
 const FAILURES_ALLOWED = 10;
+/** Whether a copy of everything is due is looked at so often. */
+const LOOKS_FOR_DUE_MS = 10 * 60_000;
 /** A busy server ends this long after it was asked to. */
 const LAST_MS = 4500;
 
@@ -29,11 +32,12 @@ async function main(): Promise<void> {
   const db = connect(config.databaseUrl);
   const pool = createPools();
   const say = (line: string) => process.stdout.write(`${line}\n`);
-  await prepare(db, config.databaseUrl, async () => {
+  const firstData = async () => {
     if (config.demo && (await loadDemo(db, library, pool, Date.now())))
       say("Demo data loaded: the island of Skerrow and its working vehicles.");
     if (!config.demo) await firstOwner(db, say);
-  });
+  };
+  await prepare(db, config.databaseUrl, firstData, config.backupFolder);
   const now = () => new Date();
   const queue = await openQueue(config.databaseUrl, { role: config.role, log });
   const threads = {
@@ -49,7 +53,9 @@ async function main(): Promise<void> {
     queue.serve(services.workers, scopeOf);
     await renewAged(db, services.logs, queue);
   }
-  const parts = { db, databaseUrl: config.databaseUrl, library, queue, services, log, now };
+  const backup = createBackupService(db, config.databaseUrl, config.backupFolder, now, log);
+  const copying = setInterval(() => void backup.tick(), LOOKS_FOR_DUE_MS);
+  const parts = { db, databaseUrl: config.databaseUrl, library, queue, services, backup, log, now };
   const { app, close } =
     config.role === "worker"
       ? createWorkerApp({ ...parts, metricsToken: config.metricsToken })
@@ -74,6 +80,7 @@ async function main(): Promise<void> {
     server.close();
     server.closeIdleConnections();
     setTimeout(() => server.closeAllConnections(), 3000).unref();
+    clearInterval(copying);
     await services.recordings.rest();
     await services.relearns.rest();
     await queue.close();
@@ -87,6 +94,7 @@ async function main(): Promise<void> {
     server.once("error", reject);
     server.listen(config.port, config.host, resolve);
   });
+  void backup.tick();
   say(`Gearsense is ready at http://${config.host}:${config.port}${ROLE_SAYS[config.role]}`);
   if (config.demo && config.role !== "worker") {
     say("Demo sign-ins (made-up people):");

@@ -13,7 +13,7 @@ import { idOf } from "../queue/ids.ts";
 import type { Ask, Attempt, Tasks } from "../queue/work.ts";
 import type { UnitService } from "../units/service.ts";
 import type { Analyser } from "./analyse-bytes.ts";
-import { createLogStore, type KeptAnalysis, type LogRecord, withoutId } from "./store.ts";
+import { CHUNK_BYTES, createLogStore, type KeptAnalysis, type LogRecord, withoutId } from "./store.ts";
 
 /** What an analysis that has aged is made anew under: the same by whoever finds it first. */
 const renewalId = (agedId: string, unitId: string) => idOf("anew", agedId, String(ANALYSIS_VERSION), unitId);
@@ -24,7 +24,6 @@ export interface Asker {
   readonly writeKey?: string | undefined;
 }
 
-const CHUNK_BYTES = 1 << 20;
 const MEGABYTE = 1 << 20;
 
 export function createLogService(

@@ -35,6 +35,9 @@ export type KeptAnalysis = StoredAnalysis & { readonly id: string };
 
 export const withoutId = ({ id: _id, ...made }: KeptAnalysis): StoredAnalysis => made;
 
+/** A log lies in pieces of so many bytes. */
+export const CHUNK_BYTES = 1 << 20;
+
 /** Logs as they came, in pieces, and what was made of them. */
 export function createLogStore(scope: ShopScope) {
   return {

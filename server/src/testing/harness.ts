@@ -11,6 +11,7 @@ import { pino } from "pino";
 import request from "supertest";
 import { createAccountStore } from "../accounts/store.ts";
 import { type AppParts, createApp, createServices } from "../app.ts";
+import { createBackupService } from "../backup/service.ts";
 import { connect } from "../db/connect.ts";
 import { ShopScope } from "../db/shop-scope.ts";
 import { PROGRAM_HEADER } from "../http/same-origin.ts";
@@ -101,7 +102,7 @@ const SILENT = pino({ level: "silent" });
 export async function applicationOn(
   db: Knex,
   url: string,
-  more: Partial<Omit<AppParts, "db" | "databaseUrl">> = {},
+  { backupFolder, ...more }: Partial<Omit<AppParts, "db" | "databaseUrl">> & { readonly backupFolder?: string } = {},
 ): Promise<{ app: Express; renew: () => Promise<number>; close: () => Promise<void> }> {
   const library = loadLibrary();
   const now = more.now ?? (() => new Date());
@@ -118,6 +119,7 @@ export async function applicationOn(
     library,
     queue,
     services,
+    backup: createBackupService(db, url, backupFolder, now, SILENT),
     sample: inline.sample,
     log: SILENT,
     webFolder: undefined,
@@ -144,6 +146,7 @@ export const agentOf = (app: Express): Agent => request.agent(app).set(PROGRAM_H
 export interface Harness {
   readonly app: Express;
   readonly db: Knex;
+  readonly url: string;
   /** what happens when a newer version starts. @returns pieces of work that are new */
   readonly renew: () => Promise<number>;
   readonly unit: Unit;
@@ -156,7 +159,7 @@ export interface Harness {
 /** The application on a fresh database with two shops: marl (owner), iona (technician), fenn (viewer); odda elsewhere. */
 export async function startHarness(
   failuresAllowed = 50,
-  more: { readonly trustProxy?: number; readonly metricsToken?: string } = {},
+  more: { readonly trustProxy?: number; readonly metricsToken?: string; readonly backupFolder?: string } = {},
 ): Promise<Harness> {
   const { url, db, drop } = await freshDatabase();
   const accounts = createAccountStore(db);
@@ -176,6 +179,7 @@ export async function startHarness(
   return {
     app,
     db,
+    url,
     renew,
     unit: library.unit("brae-p6") as Unit,
     anyone,

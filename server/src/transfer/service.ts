@@ -9,14 +9,13 @@ import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import { type createJobService, headOf } from "../jobs/service.ts";
 import { createJobStore } from "../jobs/store.ts";
-import { createLogStore, withoutId } from "../logs/store.ts";
+import { CHUNK_BYTES, createLogStore, withoutId } from "../logs/store.ts";
 import { preparePicture } from "../photos/picture.ts";
 import { createPhotoStore } from "../photos/store.ts";
 import { keepOutput } from "../queue/output.ts";
 import type { Ask, Attempt, Tasks } from "../queue/work.ts";
 import type { UnpackJob } from "./unpack-thread.ts";
 
-const CHUNK_BYTES = 1 << 20;
 const pack = (files: Record<string, Uint8Array>) =>
   new Promise<Uint8Array>((resolve, reject) => zip(files, { level: 6 }, (e, data) => (e ? reject(e) : resolve(data))));
 

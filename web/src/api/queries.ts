@@ -1,4 +1,6 @@
 import type {
+  CopiesView,
+  CopyRuleData,
   InstrumentsView,
   JobView,
   LinkFileData,
@@ -42,6 +44,7 @@ export const keys = {
   ticks: ["ticks"] as const,
   profiles: ["import-profiles"] as const,
   linkDefinitions: ["link-definitions"] as const,
+  copies: ["copies"] as const,
   work: (id: string) => ["work", id] as const,
   plan: (id: string, of: string) => ["job", id, "plan", of] as const,
   ways: (id: string, of: string) => ["job", id, "ways", of] as const,
@@ -346,6 +349,24 @@ export function useSaveShop() {
     },
     onError: () => client.invalidateQueries({ queryKey: keys.shop }),
   });
+}
+
+const COPYING_MS = 1000;
+/** Copies of everything on the server, and what is done with them. */
+export function useCopies() {
+  const client = useQueryClient();
+  const copies = useQuery({
+    queryKey: keys.copies,
+    queryFn: ({ signal }) => call("copies", { signal }),
+    refetchInterval: (query) => (query.state.data?.running == null ? false : COPYING_MS),
+  });
+  const settled = {
+    onSuccess: (now: CopiesView) => client.setQueryData(keys.copies, now),
+    onError: () => client.invalidateQueries({ queryKey: keys.copies }),
+  };
+  const make = useMutation({ mutationFn: (signal: AbortSignal) => call("makeCopy", { signal }), ...settled });
+  const keep = useMutation({ mutationFn: (body: CopyRuleData) => call("keepCopies", { body }), ...settled });
+  return { copies, make, keep };
 }
 
 const LIVE_MS = 500;

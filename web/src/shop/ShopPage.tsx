@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import { useSession } from "../api/queries.ts";
 import { TopBar } from "../shared/TopBar.tsx";
+import { Backups } from "./Backups.tsx";
 import { OwnPassword } from "./OwnPassword.tsx";
 import { People } from "./People.tsx";
 import { ShopForm } from "./ShopForm.tsx";
@@ -21,7 +22,10 @@ export default function ShopPage() {
         {session && <OwnPassword name={session.account.name} />}
         <ShopForm mayChange={owner} />
         {owner && session ? (
-          <People me={session.account.id} />
+          <>
+            <People me={session.account.id} />
+            <Backups shop={session.shop.name} />
+          </>
         ) : (
           <p className="text-quiet">People are added and removed by an owner of the shop.</p>
         )}
