@@ -51,6 +51,7 @@ const { app, close } = await createApp({
   queue,
   services: createServices(library, threads, now, { ask: queue.ask }),
   backup: createBackupService(db, url.href, undefined, now, log),
+  reach: { loopback: true, addresses: [], certificate: undefined },
   sample: no,
   log,
   webFolder: undefined,

@@ -44,10 +44,14 @@ test("nothing is lost or done twice when one that works and one that answers are
     ["web", "worker", "worker"].map((role, i) => start(role, FIRST_PORT + 1 + i)),
   );
   if (!two || !workerA || !workerB) throw new Error("not started");
-  const password = /password (\S+)/.exec(one.said)?.[1] ?? "";
+  const code = /with the code (\S+)\./.exec(one.said)?.[1] ?? "";
+  const owner = { name: "Marl", signIn: "owner", password: "three words together" };
+  const setUp = await request.newContext({ baseURL: one.at, extraHTTPHeaders: { "x-gearsense-client": "test" } });
+  const shop = { name: "Harbour Road", currency: "EUR", hourlyRate: 70 };
+  expect((await setUp.post("/api/setup", { data: { code, shop, owner } })).ok()).toBe(true);
   const clientOf = async (at: string): Promise<APIRequestContext> => {
     const client = await request.newContext({ baseURL: at, extraHTTPHeaders: { "x-gearsense-client": "test" } });
-    const signedIn = await client.post("/api/session", { data: { signIn: "owner", password } });
+    const signedIn = await client.post("/api/session", { data: { signIn: owner.signIn, password: owner.password } });
     expect(signedIn.ok()).toBe(true);
     return client;
   };

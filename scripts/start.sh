@@ -3,12 +3,15 @@
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 . scripts/debian.sh; . scripts/prepare.sh
-PORT=4100; DEMO=1; RESET=0
+PORT=4100; DEMO=1; RESET=0; HOST="${HOST:-}"; CERT="${TLS_CERT:-}"; KEY="${TLS_KEY:-}"; HOSTS="${ALLOWED_HOSTS:-}"
 usage() {
   cat <<'T'
-./gearsense start [--port N] [--no-demo] [--reset-demo]
-  --port N       serve on this port of 127.0.0.1 (4100)
-  --no-demo      load no demo data into an empty database; makes one owner account instead
+./gearsense start [--port N] [--no-demo] [--reset-demo] [--host ADDRESS [--tls-cert FILE --tls-key FILE] [--allow-host NAME]]
+  --port N       serve on this port (4100)
+  --host ADDRESS serve on this address of the machine, 0.0.0.0 for all, over TLS; without it on 127.0.0.1 only
+  --tls-cert, --tls-key FILE   a certificate of your own; without them one is made, and its fingerprint shown
+  --allow-host NAME            another name by which the devices of the bay call this machine; as often as needed
+  --no-demo      load no demo data into an empty database; the browser leads through the first ten minutes
   --reset-demo   delete everything in the database and load the demo data anew; asks first
   --help         this text
 Settings of the environment, for a database of your own and for several machines: docs/running.md.
@@ -18,12 +21,17 @@ T
 while [ $# -gt 0 ]; do
   case "$1" in
     --port) [[ "${2:-}" =~ ^[0-9]+$ ]] && [ "$2" -ge 1 ] && [ "$2" -le 65535 ] || { echo "--port needs a number from 1 to 65535." >&2; exit 2; }; PORT="$2"; shift 2 ;;
+    --host) [ -n "${2:-}" ] || { echo "--host needs an address of this machine, or 0.0.0.0 for all." >&2; exit 2; }; HOST="$2"; shift 2 ;;
+    --tls-cert) [ -r "${2:-}" ] || { echo "--tls-cert needs a file that can be read." >&2; exit 2; }; CERT="$(realpath "$2")"; shift 2 ;;
+    --tls-key) [ -r "${2:-}" ] || { echo "--tls-key needs a file that can be read." >&2; exit 2; }; KEY="$(realpath "$2")"; shift 2 ;;
+    --allow-host) [[ "${2:-}" =~ ^[A-Za-z0-9.:-]+$ ]] || { echo "--allow-host needs a name or an address." >&2; exit 2; }; HOSTS="${HOSTS:+$HOSTS,}$2"; shift 2 ;;
     --no-demo) DEMO=0; shift ;;
     --reset-demo) RESET=1; shift ;;
     --help|-h) usage; exit 0 ;;
     *) echo "Unknown flag: $1" >&2; usage >&2; exit 2 ;;
   esac
 done
+if [ -n "$CERT$KEY" ] && { [ -z "$CERT" ] || [ -z "$KEY" ]; }; then echo "--tls-cert and --tls-key belong together: give both." >&2; exit 2; fi
 mkdir -p .data
 OWN_DATABASE="${DATABASE_URL:-}"
 # on a database of one's own several may run from here, on a port each
@@ -56,8 +64,11 @@ trap finish EXIT
 trap 'echo; echo "Stopping …"; exit 0' INT TERM
 DATABASE_URL="${OWN_DATABASE:-$(scripts/pg.sh start)}"
 if [ "$RESET" = 1 ]; then scripts/pg.sh reset; fi
-echo "http://127.0.0.1:$PORT" > "$RUN.address"
-DATABASE_URL="$DATABASE_URL" PORT="$PORT" GEARSENSE_DEMO="$DEMO" BACKUP_FOLDER="${BACKUP_FOLDER-$PWD/.data/backups}" GEARSENSE_STARTER="$$" NODE_ENV=production \
+TLS_FOLDER=""; SCHEME=http
+if [ -n "$HOST$CERT" ]; then SCHEME=https; [ -n "$CERT" ] || TLS_FOLDER="$PWD/.data/tls"; fi
+echo "$SCHEME://${HOST:-127.0.0.1}:$PORT" > "$RUN.address"
+HOST="$HOST" TLS_CERT="$CERT" TLS_KEY="$KEY" TLS_FOLDER="$TLS_FOLDER" ALLOWED_HOSTS="$HOSTS" \
+  DATABASE_URL="$DATABASE_URL" PORT="$PORT" GEARSENSE_DEMO="$DEMO" BACKUP_FOLDER="${BACKUP_FOLDER-$PWD/.data/backups}" GEARSENSE_STARTER="$$" NODE_ENV=production \
   node --enable-source-maps server/dist/main.js 8>&- &
 SERVER=$!
 wait "$SERVER" || { code=$?; SERVER=""; echo "The server ended unexpectedly (code $code). Nothing stored is lost; start it again." >&2; exit "$code"; }

@@ -61,6 +61,8 @@ export const IntakeSchema = z.object({
 });
 
 /** The body of every kind of entry that a person may write. */
+const Money = z.number("an amount is a number").min(0, "an amount is not negative").max(10_000_000);
+
 export const TypedBodies = {
   intake: IntakeSchema,
   identity: z.object({
@@ -325,6 +327,35 @@ export const TypedBodies = {
     notShown: z.array(Text(200)).max(60).optional(),
     note: Text(1000),
   }),
+  approval: z
+    .object({
+      optionId: z.string().max(300),
+      title: Filled(400, "What is agreed to"),
+      net: Money,
+      withTax: Money,
+      by: Filled(120, "The customer’s name"),
+      how: z.enum(["signed", "told"]),
+      signature: z
+        .array(
+          z
+            .array(z.number().min(0).max(1000))
+            .min(2)
+            .max(4000)
+            .refine((s) => s.length % 2 === 0, "a stroke is made of pairs"),
+        )
+        .max(200),
+      deposit: Money.nullable(),
+      terms: Text(2000),
+      note: Text(600),
+    })
+    .refine((a) => (a.how === "signed") === a.signature.length > 0, {
+      path: ["signature"],
+      message: "the customer signs in the field",
+    })
+    .refine((a) => a.signature.reduce((n, s) => n + s.length, 0) <= 20_000, {
+      path: ["signature"],
+      message: "is too long: clear it and sign again",
+    }),
   handover: z.object({
     remarks: Text(2000),
     followUps: z
@@ -405,6 +436,7 @@ export const EntrySchema = z
     entry("comeback", TypedBodies.comeback),
     entry("road-test", TypedBodies["road-test"]),
     entry("proof", TypedBodies.proof),
+    entry("approval", TypedBodies.approval),
     entry("handover", TypedBodies.handover),
     entry("caution", TypedBodies.caution),
     entry("note", TypedBodies.note),
@@ -449,6 +481,7 @@ export const NewEntry = z
     write("comeback", TypedBodies.comeback),
     write("road-test", TypedBodies["road-test"]),
     write("proof", TypedBodies.proof),
+    write("approval", TypedBodies.approval),
     write("handover", TypedBodies.handover),
     write("caution", TypedBodies.caution),
     write("note", TypedBodies.note),

@@ -1,7 +1,9 @@
 import { Copies, CopyRule, RestoreConfirm, Restored } from "./copies.ts";
+import { Reach } from "./reach.ts";
 import { route } from "./route.ts";
 import { ROUTES } from "./routes.ts";
-import { OwnPassword, People, PersonAdd, PersonChange, Shop, ShopSave } from "./shop.ts";
+import { OwnPassword, People, PersonAdd, PersonChange, SetUp, Setup, Shop, ShopSave } from "./shop.ts";
+import { Session } from "./views.ts";
 
 /** Routes of the shop itself: people, own password, name and prices. */
 export const SHOP_API = {
@@ -40,16 +42,41 @@ export const SHOP_API = {
   }),
   shop: route({
     ...ROUTES.shop,
-    summary: "Name, currency and hourly rate of the shop",
+    summary: "Name, currency, hourly rate, tax and terms of the shop",
     role: "viewer",
     response: Shop,
   }),
   saveShop: route({
     ...ROUTES.saveShop,
-    summary: "Change name, currency and hourly rate of the shop",
+    summary: "Change name, currency, hourly rate, tax and terms of the shop",
     role: "owner",
     body: ShopSave,
     response: Shop,
+  }),
+  setup: route({
+    ...ROUTES.setup,
+    summary: "Is this server still without a shop",
+    role: undefined,
+    response: Setup,
+  }),
+  setUp: route({
+    ...ROUTES.setUp,
+    summary: "The first shop and its owner, with the code that the terminal shows; signs the owner in",
+    role: undefined,
+    body: SetUp,
+    response: Session,
+  }),
+  reach: route({
+    ...ROUTES.reach,
+    summary: "By which addresses the devices of the bay reach this server",
+    role: "owner",
+    response: Reach,
+  }),
+  certificate: route({
+    ...ROUTES.certificate,
+    summary: "The certificate that the server has made for itself, to be trusted on a device",
+    role: undefined,
+    response: "bytes",
   }),
   copies: route({
     ...ROUTES.copies,

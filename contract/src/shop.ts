@@ -15,15 +15,13 @@ export const Person = z.object({ id: Id, name: z.string(), signIn: z.string(), r
 export type PersonView = z.infer<typeof Person>;
 export const People = z.object({ people: z.array(Person) }).meta({ id: "People" });
 
+const passwordIsNoName = (p: { readonly name: string; readonly signIn: string; readonly password: string }) =>
+  ![p.signIn, p.name].some((n) => n.toLowerCase() === p.password.toLowerCase());
+const NO_NAME = { path: ["password"], message: "is the name itself: choose another" };
+
 export const PersonAdd = z
   .object({ name: Name, signIn: Filled(80, "The sign-in name"), role: Role, password: Password })
-  .refine(
-    (p) => p.password.toLowerCase() !== p.signIn.toLowerCase() && p.password.toLowerCase() !== p.name.toLowerCase(),
-    {
-      path: ["password"],
-      message: "is the name itself: choose another",
-    },
-  )
+  .refine(passwordIsNoName, NO_NAME)
   .meta({ id: "PersonAdd" });
 export type PersonAddInput = z.infer<typeof PersonAdd>;
 
@@ -43,8 +41,28 @@ const ShopFields = {
   currency: z.string().regex(/^[A-Z]{3}$/, "three capitals, such as EUR"),
   hourlyRate: z.number("a rate is a number").min(0, "a rate is not negative").max(10_000),
 };
+/** What estimates begin with, and what a customer agrees to. */
+const Terms = {
+  taxPercent: z.number("tax is a number").min(0, "tax is not negative").max(60, "over 60 % is a slip of the finger"),
+  terms: z.string().trim().max(2000, "at most 2000 letters"),
+};
 /** @property version - raised with every change: who writes says which one they saw */
-export const Shop = z.object({ ...ShopFields, version: z.int().min(0) }).meta({ id: "Shop" });
+export const Shop = z.object({ ...ShopFields, ...Terms, version: z.int().min(0) }).meta({ id: "Shop" });
 export type ShopView = z.infer<typeof Shop>;
-export const ShopSave = z.object({ ...ShopFields, baseVersion: z.int().min(0) }).meta({ id: "ShopSave" });
+export const ShopSave = z.object({ ...ShopFields, ...Terms, baseVersion: z.int().min(0) }).meta({ id: "ShopSave" });
 export type ShopSaveInput = z.infer<typeof ShopSave>;
+
+export const Setup = z.object({ open: z.boolean() }).meta({ id: "Setup" });
+const { name, currency, hourlyRate } = ShopFields;
+/** What a fresh machine is told first. */
+export const SetUp = z
+  .object({
+    /** as the terminal shows it */
+    code: z.string().trim().max(20),
+    shop: z.object({ name, currency, hourlyRate }),
+    owner: z
+      .object({ name: Name, signIn: Filled(80, "The sign-in name"), password: Password })
+      .refine(passwordIsNoName, NO_NAME),
+  })
+  .meta({ id: "SetUp" });
+export type SetUpInput = z.infer<typeof SetUp>;

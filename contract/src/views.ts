@@ -27,7 +27,13 @@ export type Role = (typeof ROLES)[number];
 export const Session = z
   .object({
     account: z.object({ id: Id, name: z.string(), signIn: z.string(), role: z.enum(ROLES) }),
-    shop: z.object({ name: z.string(), currency: z.string(), hourlyRate: z.number() }),
+    shop: z.object({
+      name: z.string(),
+      currency: z.string(),
+      hourlyRate: z.number(),
+      taxPercent: z.number(),
+      terms: z.string(),
+    }),
   })
   .meta({ id: "Session" });
 export type SessionView = z.infer<typeof Session>;

@@ -33,6 +33,8 @@ import { createPlanningService } from "./planning/service.ts";
 import { mountProfiles } from "./profiles/routes.ts";
 import type { Queue } from "./queue/queue.ts";
 import { type Ask, atOnce, type Workers } from "./queue/work.ts";
+import { onlyCalled } from "./reach/hosts.ts";
+import { mountReach, type Reach } from "./reach/routes.ts";
 import { mountRecording } from "./recording/routes.ts";
 import { createRecordingService } from "./recording/service.ts";
 import { mountRelearn } from "./relearn/routes.ts";
@@ -59,6 +61,9 @@ export interface AppParts {
   readonly queue: Queue;
   readonly services: Services;
   readonly backup: BackupService;
+  readonly reach: Reach;
+  /** the only names by which it is called; undefined: any, as behind a proxy */
+  readonly names?: readonly string[] | undefined;
   readonly log: Logger;
   readonly webFolder: string | undefined;
   readonly trustProxy?: number | string | undefined;
@@ -160,6 +165,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
     }),
   );
   app.use(requestLog(log));
+  if (parts.names) app.use(onlyCalled(parts.names));
   app.use(compression());
   const metrics = createMetrics(() => poolState(db), queue.counts, parts.metricsToken);
   app.use("/api", metrics.measure);
@@ -186,6 +192,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountPhotos(mount, services.jobs, parts.now);
   mountCalendar(mount, parts.now);
   mountBackup(mount, parts.backup, parts.now);
+  mountReach(mount, parts.reach);
   mountReports(mount, services.reports, accounts, services.jobs);
   mountTransfer(mount, services.transfer);
   mount(API.suspects, async ({ scope, params, who, signal }) =>

@@ -5,7 +5,12 @@ export interface Config {
   readonly role: ProcessRole;
   readonly databaseUrl: string;
   readonly port: number;
+  /** address to listen on; any but loopback only with TLS */
   readonly host: string;
+  /** files of a certificate, or the folder in which this server keeps its own; undefined: no TLS */
+  readonly tls: { readonly certPath: string; readonly keyPath: string } | { readonly folder: string } | undefined;
+  /** names by which this server is called besides its addresses */
+  readonly allowedHosts: readonly string[];
   readonly quiet: boolean;
   readonly demo: boolean;
   readonly metricsToken: string | undefined;
@@ -24,6 +29,12 @@ function trustOf(text: string | undefined): number | string | undefined {
   return /^\d+$/.test(text) ? Number(text) : text;
 }
 
+const listOf = (text: string | undefined): string[] =>
+  (text ?? "")
+    .split(",")
+    .map((h) => h.trim())
+    .filter((h) => h !== "");
+
 function roleOf(text: string): ProcessRole {
   if (text === "web" || text === "worker" || text === "all") return text;
   throw new Error(`ROLE=${text} is not known; it is web, worker or all (both, which it is when nothing is said)`);
@@ -37,13 +48,16 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     role: roleOf(env.ROLE || "all"),
     databaseUrl,
     port: Number(env.PORT ?? 4100),
-    host: "127.0.0.1",
+    host: env.HOST || "127.0.0.1",
+    tls: env.TLS_CERT
+      ? { certPath: env.TLS_CERT, keyPath: env.TLS_KEY ?? "" }
+      : env.TLS_FOLDER
+        ? { folder: env.TLS_FOLDER }
+        : undefined,
+    allowedHosts: listOf(env.ALLOWED_HOSTS),
     quiet: env.QUIET === "1",
     trustProxy: trustOf(env.TRUST_PROXY),
-    linkHosts: (env.LINK_HOSTS ?? "127.0.0.1")
-      .split(",")
-      .map((h) => h.trim())
-      .filter((h) => h !== ""),
+    linkHosts: listOf(env.LINK_HOSTS ?? "127.0.0.1"),
     metricsToken: env.METRICS_TOKEN || undefined,
     backupFolder: env.BACKUP_FOLDER || undefined,
     demo: env.GEARSENSE_DEMO !== "0",

@@ -1,11 +1,10 @@
-import { randomBytes } from "node:crypto";
 import { createServer } from "node:http";
-import type { Knex } from "knex";
+import { createServer as createTlsServer } from "node:https";
 import { pino } from "pino";
 import { createAccountStore } from "./accounts/store.ts";
 import { createApp, createServices, createWorkerApp } from "./app.ts";
 import { createBackupService } from "./backup/service.ts";
-import { readConfig } from "./config.ts";
+import { type Config, readConfig } from "./config.ts";
 import { connect } from "./db/connect.ts";
 import { ShopScope } from "./db/shop-scope.ts";
 import { demoSignIns, loadDemo } from "./demo/load.ts";
@@ -13,6 +12,8 @@ import { loadLibrary } from "./library/load.ts";
 import { renewAged } from "./logs/renew.ts";
 import { prepare } from "./prepare.ts";
 import { openQueue } from "./queue/queue.ts";
+import { inAddress, isLoopback, namesOf } from "./reach/addresses.ts";
+import { type Certificate, givenCertificate, ownCertificate } from "./reach/certificate.ts";
 import { createPools } from "./threads/pool.ts";
 import { remembering } from "./threads/remembering.ts";
 
@@ -35,7 +36,6 @@ async function main(): Promise<void> {
   const firstData = async () => {
     if (config.demo && (await loadDemo(db, library, pool, Date.now())))
       say("Demo data loaded: the island of Skerrow and its working vehicles.");
-    if (!config.demo) await firstOwner(db, say);
   };
   await prepare(db, config.databaseUrl, firstData, config.backupFolder);
   const now = () => new Date();
@@ -55,19 +55,29 @@ async function main(): Promise<void> {
   }
   const backup = createBackupService(db, config.databaseUrl, config.backupFolder, now, log);
   const copying = setInterval(() => void backup.tick(), LOOKS_FOR_DUE_MS);
+  const names = namesOf(config.host, config.allowedHosts);
+  const certificate = await certificateOf(config, names);
+  const addresses = names.map((n) => `http${certificate ? "s" : ""}://${inAddress(n)}:${config.port}`);
+  const own = config.tls !== undefined && "folder" in config.tls;
   const parts = { db, databaseUrl: config.databaseUrl, library, queue, services, backup, log, now };
   const { app, close } =
     config.role === "worker"
       ? createWorkerApp({ ...parts, metricsToken: config.metricsToken })
       : await createApp({
           ...parts,
+          reach: {
+            loopback: isLoopback(config.host),
+            addresses,
+            certificate: certificate && { pem: certificate.cert, fingerprint: certificate.fingerprint, own },
+          },
+          names: certificate || config.allowedHosts.length > 0 ? names : undefined,
           sample: pool.sample,
           webFolder: config.webFolder,
           trustProxy: config.trustProxy,
           metricsToken: config.metricsToken,
           failuresAllowed: FAILURES_ALLOWED,
         });
-  const server = createServer(app);
+  const server = certificate ? createTlsServer(certificate, app) : createServer(app);
   // longer than a browser or proxy keeps an idle connection: the one that sends must be the one that closes
   server.keepAliveTimeout = 75_000;
   server.headersTimeout = 80_000;
@@ -95,7 +105,13 @@ async function main(): Promise<void> {
     server.listen(config.port, config.host, resolve);
   });
   void backup.tick();
-  say(`Gearsense is ready at http://${config.host}:${config.port}${ROLE_SAYS[config.role]}`);
+  say(`Gearsense is ready at ${addresses.join(" and ")}${ROLE_SAYS[config.role]}`);
+  if (certificate)
+    say(
+      `${own ? `Its own certificate${certificate.fresh ? ", made just now" : ""}` : "The given certificate"}, until ${certificate.endsAt.toISOString().slice(0, 10)}. A device that asks shows this fingerprint (SHA-256):\n  ${certificate.fingerprint}`,
+    );
+  const code = config.demo || config.role === "worker" ? undefined : await createAccountStore(db).setupCode();
+  if (code) say(`First start: open ${addresses[0]} and set up the shop with the code ${code}.`);
   if (config.demo && config.role !== "worker") {
     say("Demo sign-ins (made-up people):");
     for (const s of demoSignIns()) say(`  ${s.signIn.padEnd(6)} password ${s.password}   ${s.role} of ${s.shop}`);
@@ -109,14 +125,15 @@ async function main(): Promise<void> {
   }
 }
 
-/** An empty database without the demo gets one shop and one owner, whose password is told once. */
-async function firstOwner(db: Knex, say: (line: string) => void): Promise<void> {
-  const accounts = createAccountStore(db);
-  if (await accounts.anyShop()) return;
-  const shop = await accounts.createShop({ name: "My shop", currency: "EUR", hourlyRate: 70 });
-  const password = randomBytes(9).toString("base64url");
-  await accounts.createAccount({ shopId: shop.id, name: "Owner", signIn: "owner", role: "owner" }, password);
-  say(`First start: sign in as owner with the password ${password} (shown this once).`);
+/** The certificate to serve with. @throws Error for anything but loopback without one */
+async function certificateOf(config: Config, names: readonly string[]): Promise<Certificate | undefined> {
+  const { tls, host } = config;
+  if (tls && "folder" in tls) return ownCertificate(tls.folder, names, new Date());
+  if (tls) return givenCertificate(tls.certPath, tls.keyPath);
+  if (isLoopback(host)) return undefined;
+  throw new Error(
+    `HOST=${host} would send passwords in the clear: give TLS_CERT and TLS_KEY, or TLS_FOLDER for a certificate of its own`,
+  );
 }
 
 main().catch((error: unknown) => {

@@ -7,6 +7,7 @@ import { ApiFailure } from "./api/client.ts";
 import { useSession } from "./api/queries.ts";
 import { BayBoard } from "./board/BayBoard.tsx";
 import { ShortcutProvider } from "./keys/shortcuts.tsx";
+import { SetUp } from "./set-up/SetUp.tsx";
 import { SettingsProvider, useSettings } from "./settings/settings.tsx";
 import { Button, Notice } from "./shared/controls.tsx";
 import { SignIn } from "./sign-in/SignIn.tsx";
@@ -138,6 +139,7 @@ export function App() {
             <ErrorBoundary FallbackComponent={Crash}>
               <Routes>
                 <Route path="/sign-in" element={<SignIn />} />
+                <Route path="/set-up" element={<SetUp />} />
                 <Route path="*" element={<Gate />} />
               </Routes>
             </ErrorBoundary>

@@ -377,6 +377,23 @@ export interface EntryBodies {
     readonly notShown?: readonly string[] | undefined;
     readonly note: string;
   };
+  /** the customer's word on the estimate: who agreed to what, signed on the screen or told by telephone */
+  approval: {
+    readonly optionId: string;
+    readonly title: string;
+    /** money without tax and with it, as it was shown */
+    readonly net: number;
+    readonly withTax: number;
+    readonly by: string;
+    readonly how: "signed" | "told";
+    /** strokes of the hand, each x, y, x, y … in thousandths of the width of the field; empty when it was told */
+    readonly signature: readonly (readonly number[])[];
+    /** money that was paid beforehand */
+    readonly deposit: number | null;
+    /** the shop's terms as they were shown */
+    readonly terms: string;
+    readonly note: string;
+  };
   handover: {
     readonly remarks: string;
     readonly followUps: readonly {

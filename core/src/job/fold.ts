@@ -46,6 +46,7 @@ export interface JobState {
   /** each time it came back after it was handed over; what was decided, proved and handed over before is history */
   readonly comebacks: readonly EntryOf<"comeback">[];
   readonly proof: EntryOf<"proof"> | undefined;
+  readonly approval: EntryOf<"approval"> | undefined;
   readonly handover: EntryOf<"handover"> | undefined;
   readonly cautions: readonly EntryOf<"caution">[];
   readonly notes: readonly EntryOf<"note">[];
@@ -128,6 +129,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
     breakIns: all("break-in"),
     comebacks,
     proof: newest("proof"),
+    approval: newest("approval"),
     handover: newest("handover"),
     cautions: all("caution"),
     notes: all("note"),

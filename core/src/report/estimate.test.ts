@@ -56,6 +56,8 @@ function estimate(patch: Partial<EstimateInput> = {}) {
     state: foldJob(entries),
     decision: decided,
     offer: offer(sourced),
+    terms: "",
+    approval: undefined,
     others: [],
     standingCaution: "Follow the maker's instructions.",
     ...patch,
@@ -171,4 +173,30 @@ describe("the words", () => {
     expect(section(estimate(), "holds")?.paragraphs[0]).toContain("holds until 26 Dec 2026");
     expect(estimate().caution).toBe("Follow the maker's instructions.");
   });
+});
+
+it("bears the shop’s terms and, once the customer agreed to this price, the signature instead of a line to sign on", () => {
+  const { entries, write } = madeTimeline();
+  write("approval", {
+    optionId: "x",
+    title: "Rebuild",
+    net: 600,
+    withTax: 720,
+    by: "Skerrow Library",
+    how: "signed",
+    signature: [[1, 2, 3, 4]],
+    deposit: null,
+    terms: "",
+    note: "",
+  });
+  const approval = foldJob(entries).approval as NonNullable<EstimateInput["approval"]>["approval"];
+  const section = (r: ReturnType<typeof estimate>, id: string) => r.sections.find((s) => s.id === id);
+  const agreed = estimate({ terms: "Twelve months.", approval: { approval, moved: undefined } });
+  expect(section(agreed, "terms")?.paragraphs).toEqual(["Twelve months."]);
+  expect(section(agreed, "approval")?.signature).toEqual([[1, 2, 3, 4]]);
+  expect(section(agreed, "holds")?.paragraphs.join()).not.toMatch(/____/);
+  for (const a of [undefined, { approval, moved: { what: "option" } as const }]) {
+    expect(section(estimate({ approval: a }), "approval")).toBeUndefined();
+    expect(section(estimate({ approval: a }), "holds")?.paragraphs.join()).toMatch(/Agreed: ____/);
+  }
 });

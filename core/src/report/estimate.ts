@@ -1,6 +1,7 @@
 import type { EntryBodies, JobState } from "../job/index.ts";
 import { formatHours } from "../quantity/index.ts";
 import { type Price, type Repair, sumsOf } from "../suspect/index.ts";
+import { type ApprovalNow, approvalLines } from "./approval.ts";
 import type { Report, ReportSection } from "./report.ts";
 
 export interface EstimateInput {
@@ -24,6 +25,9 @@ export interface EstimateInput {
         readonly typed: EntryBodies["estimate"] | undefined;
       }
     | undefined;
+  /** the shop's warranty terms; empty: none */
+  readonly terms: string;
+  readonly approval: ApprovalNow | undefined;
   /** what else fits this fault, an exchange among them */
   readonly others: readonly { readonly title: string; readonly price: number; readonly cures: number }[];
   readonly standingCaution: string;
@@ -123,10 +127,19 @@ export function buildEstimate(input: EstimateInput): Report {
         ]),
       },
     });
+  add("terms", "Terms", [input.terms]);
+  const agreed = input.approval?.moved ? undefined : input.approval;
   add("holds", "How long it holds", [
     `Made on ${input.madeOn}, holds until ${input.validUntil}. It is an estimate, not a fixed price.`,
-    "Agreed: ______________________________    Date: ______________",
+    !agreed && "Agreed: ______________________________    Date: ______________",
   ]);
+  if (agreed)
+    sections.push({
+      id: "approval",
+      title: "Agreed",
+      paragraphs: approvalLines(agreed, input.currency),
+      signature: agreed.approval.body.signature,
+    });
   return {
     title: `Estimate · job ${input.jobNumber}`,
     subtitle: `${input.shopName} · for ${input.vehicle.owner} · ${input.vehicle.name}${input.vehicle.plate ? `, ${input.vehicle.plate}` : ""}, ${input.odometer}`,

@@ -11,6 +11,7 @@ import type { Ranking } from "../suspect/index.ts";
 import type { Unit } from "../unit/index.ts";
 import { estimateAgainst } from "./against.ts";
 import { agreedPrice } from "./agreed.ts";
+import { approvalLines, approvalNow } from "./approval.ts";
 
 export interface ReportInput {
   readonly shopName: string;
@@ -43,6 +44,8 @@ export interface ReportSection {
   readonly title: string;
   readonly paragraphs: readonly string[];
   readonly table?: ReportTable | undefined;
+  /** strokes of a hand under the paragraphs: x, y, x, y … in thousandths of the width */
+  readonly signature?: readonly (readonly number[])[] | undefined;
   /** stack-ups, drawn to scale under the paragraphs */
   readonly drawings?: readonly StackDrawing[] | undefined;
 }
@@ -343,6 +346,14 @@ export function buildReport(input: ReportInput): Report {
       !decision.body.levelKnown && "Decided without a recorded fluid level.",
     ]);
   }
+  const approval = approvalNow(state);
+  if (approval)
+    sections.push({
+      id: "approval",
+      title: "Agreed",
+      paragraphs: approvalLines(approval, input.currency),
+      signature: approval.approval.body.signature,
+    });
   add("bench", "On the bench", benchParagraphs(input));
   if (state.work.length > 0) {
     const parts = state.work.flatMap((w) => w.body.parts);

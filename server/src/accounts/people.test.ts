@@ -103,12 +103,29 @@ describe("one's own password", () => {
 it("two owners who change one price: the second is told, nothing is lost", async () => {
   const shop = (await marl.get("/api/shop").expect(200)).body;
   const save = (more: object) =>
-    marl
-      .post("/api/shop")
-      .send({ name: shop.name, currency: "EUR", hourlyRate: 80, baseVersion: shop.version, ...more });
+    marl.post("/api/shop").send({
+      name: shop.name,
+      currency: "EUR",
+      hourlyRate: 80,
+      taxPercent: 21.5,
+      terms: " Twelve months. ",
+      baseVersion: shop.version,
+      ...more,
+    });
   expect((await save({}).expect(200)).body).toMatchObject({ hourlyRate: 80, version: shop.version + 1 });
-  expect((await marl.get("/api/session").expect(200)).body.shop.hourlyRate).toBe(80);
+  expect((await marl.get("/api/session").expect(200)).body.shop).toMatchObject({
+    hourlyRate: 80,
+    taxPercent: 21.5,
+    terms: "Twelve months.",
+  });
   expect((await save({ hourlyRate: 90 }).expect(409)).body.error.code).toBe("stale");
   await save({ hourlyRate: 90, baseVersion: shop.version + 1 }).expect(200);
-  for (const wrong of [{ hourlyRate: -1 }, { currency: "euro" }, { name: " " }]) await save(wrong).expect(400);
+  for (const wrong of [
+    { hourlyRate: -1 },
+    { currency: "euro" },
+    { name: " " },
+    { taxPercent: 60.1 },
+    { taxPercent: -0.1 },
+  ])
+    await save(wrong).expect(400);
 });

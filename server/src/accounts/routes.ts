@@ -20,11 +20,15 @@ export function mountAccounts(app: Express, mount: Mount, accounts: AccountStore
   const view = async (accountId: string): Promise<SessionView> => {
     const account = await accounts.account(accountId);
     if (!account) throw new HttpError(401, "signed-out", "This account no longer exists. Sign in with another.");
-    const { name, currency, hourlyRate } = await accounts.shop(account.shopId);
+    const { name, currency, hourlyRate, taxPercent, terms } = await accounts.shop(account.shopId);
     return {
       account: { id: account.id, name: account.name, signIn: account.signIn, role: account.role },
-      shop: { name, currency, hourlyRate },
+      shop: { name, currency, hourlyRate, taxPercent, terms },
     };
+  };
+  const enter = async (req: Request, accountId: string) => {
+    await new Promise<void>((resolve, reject) => req.session.regenerate((e) => (e ? reject(e) : resolve())));
+    req.session.signedIn = { accountId };
   };
   const limit = (times: number, keyGenerator: (req: Request) => string) =>
     rateLimit({
@@ -56,8 +60,23 @@ export function mountAccounts(app: Express, mount: Mount, accounts: AccountStore
         "wrong-credentials",
         "The sign-in name or the password is wrong. Check both and try again.",
       );
-    await new Promise<void>((resolve, reject) => req.session.regenerate((e) => (e ? reject(e) : resolve())));
-    req.session.signedIn = { accountId: account.id };
+    await enter(req, account.id);
+    return view(account.id);
+  });
+  app.post(API.setUp.path, limit(1, addressOf));
+  mount(API.setup, async () => ({ open: !(await accounts.anyShop()) }));
+  mount(API.setUp, async ({ body: { code, shop, owner }, req }) => {
+    const wanted = await accounts.setupCode();
+    const done = new HttpError(409, "set-up", "This server is set up already. Sign in with the name you were given.");
+    if (wanted === undefined) throw done;
+    if (code.toUpperCase() !== wanted)
+      throw new HttpError(403, "wrong-code", "The code is wrong. It stands where Gearsense was started.", {
+        fields: { code: "isn’t the code of this start" },
+      });
+    const { password, ...who } = owner;
+    const account = await accounts.setUp(shop, who, password);
+    if (!account) throw done;
+    await enter(req, account.id);
     return view(account.id);
   });
   mount(API.session, ({ who }) => view(who.accountId));
@@ -92,8 +111,8 @@ export function mountAccounts(app: Express, mount: Mount, accounts: AccountStore
   mount(API.changePerson, ({ body, params, who }) => settle(who.shopId, params.personId, body));
   mount(API.removePerson, ({ params, who }) => settle(who.shopId, params.personId, undefined));
   const shop = async (shopId: string) => {
-    const { name, currency, hourlyRate, version } = await accounts.shopVersion(shopId);
-    return { name, currency, hourlyRate, version };
+    const { id: _, ...shop } = await accounts.shop(shopId);
+    return shop;
   };
   mount(API.shop, ({ who }) => shop(who.shopId));
   mount(API.saveShop, async ({ body: { baseVersion, ...typed }, who }) => {

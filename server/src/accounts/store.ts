@@ -1,4 +1,4 @@
-import { randomUUID } from "node:crypto";
+import { randomInt, randomUUID } from "node:crypto";
 import type { Role } from "@gearsense/contract";
 import { hash, verify } from "@node-rs/argon2";
 import type { Knex } from "knex";
@@ -16,6 +16,12 @@ export interface Shop {
   readonly name: string;
   readonly currency: string;
   readonly hourlyRate: number;
+}
+
+/** With what a customer is asked to pay and to agree to besides. */
+export interface ShopTerms extends Shop {
+  readonly taxPercent: number;
+  readonly terms: string;
 }
 
 interface AccountRow {
@@ -44,6 +50,14 @@ async function endSessions(db: Knex, accountId: string, keep = ""): Promise<void
 }
 
 /** Accounts and shops. They stand above the shop scope: a sign-in name finds the shop. */
+const SETUP_CODE = "setup-code";
+/** Letters and digits that nobody mistakes for one another on a screen across the room. */
+const CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789";
+const newCode = (): string => {
+  const letters = Array.from({ length: 8 }, () => CODE_LETTERS[randomInt(CODE_LETTERS.length)]).join("");
+  return `${letters.slice(0, 4)}-${letters.slice(4)}`;
+};
+
 export function createAccountStore(db: Knex) {
   /** Verified against when the name is unknown, so that a wrong name takes as long as a wrong password. */
   let decoy: Promise<string> | undefined;
@@ -77,12 +91,6 @@ export function createAccountStore(db: Knex) {
     async account(id: string): Promise<Account | undefined> {
       const row = await db<AccountRow>("account").where({ id }).first();
       return row && toAccount(row);
-    },
-    async shop(id: string): Promise<Shop> {
-      const row = await db("shop")
-        .where({ id })
-        .first<{ id: string; name: string; currency: string; hourly_rate: string }>();
-      return { id: row.id, name: row.name, currency: row.currency, hourlyRate: Number(row.hourly_rate) };
     },
     async people(shopId: string): Promise<Account[]> {
       const rows = await db<AccountRow>("account").where({ shop_id: shopId }).orderBy("name");
@@ -152,19 +160,53 @@ export function createAccountStore(db: Knex) {
       });
       return true;
     },
-    async shopVersion(id: string): Promise<Shop & { readonly version: number }> {
-      const row = await db("shop")
-        .where({ id })
-        .first<{ id: string; name: string; currency: string; hourly_rate: string; version: number }>();
-      const { name, currency, version } = row;
-      return { id, name, currency, hourlyRate: Number(row.hourly_rate), version };
+    async shop(id: string): Promise<ShopTerms & { readonly version: number }> {
+      const row = await db("shop").where({ id }).first<{
+        name: string;
+        currency: string;
+        hourly_rate: string;
+        tax_percent: string;
+        terms: string;
+        version: number;
+      }>();
+      const { name, currency, terms, version } = row;
+      const [hourlyRate, taxPercent] = [Number(row.hourly_rate), Number(row.tax_percent)];
+      return { id, name, currency, hourlyRate, taxPercent, terms, version };
     },
     /** @returns false when somebody else has changed it since this version */
-    async saveShop(shop: Shop, baseVersion: number): Promise<boolean> {
+    async saveShop(shop: ShopTerms, baseVersion: number): Promise<boolean> {
       const changed = await db("shop")
         .where({ id: shop.id, version: baseVersion })
-        .update({ name: shop.name, currency: shop.currency, hourly_rate: shop.hourlyRate, version: baseVersion + 1 });
+        .update({
+          name: shop.name,
+          currency: shop.currency,
+          hourly_rate: shop.hourlyRate,
+          tax_percent: shop.taxPercent,
+          terms: shop.terms,
+          version: baseVersion + 1,
+        });
       return changed > 0;
+    },
+    /** The first shop and its owner. @returns undefined when there is a shop already, by whoever was quicker */
+    async setUp(
+      shop: Omit<Shop, "id">,
+      owner: { readonly name: string; readonly signIn: string },
+      password: string,
+    ): Promise<Account | undefined> {
+      return db.transaction(async (trx) => {
+        await trx.raw("lock table shop in exclusive mode");
+        const store = createAccountStore(trx);
+        if (await store.anyShop()) return undefined;
+        const { id: shopId } = await store.createShop(shop);
+        await trx("setting").where({ name: SETUP_CODE }).delete();
+        return store.createAccount({ ...owner, shopId, role: "owner" }, password);
+      });
+    },
+    /** The code with which a fresh machine is set up, the same for all its processes; undefined once there is a shop. */
+    async setupCode(): Promise<string | undefined> {
+      if (await this.anyShop()) return undefined;
+      await db("setting").insert({ name: SETUP_CODE, value: newCode() }).onConflict("name").ignore();
+      return (await db("setting").where({ name: SETUP_CODE }).first<{ value: string }>()).value;
     },
     async anyShop(): Promise<boolean> {
       return (await db("shop").first("id")) !== undefined;

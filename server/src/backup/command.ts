@@ -55,12 +55,10 @@ async function restore(databaseUrl: string, path: string, signal: AbortSignal): 
   }
   if (counted) {
     const ask = createInterface({ input: process.stdin, output: process.stderr });
-    const answer = await ask
-      .question(
-        `The database holds ${counted.jobs} jobs of ${counted.shops}. All of it is replaced by the backup. Type yes to go on: `,
-        { signal },
-      )
-      .finally(() => ask.close());
+    const question = `The database holds ${counted.jobs} jobs of ${counted.shops}. All of it is replaced by the backup. Type yes to go on: `;
+    // an input that has ended answers nothing
+    const ended = new Promise<string>((resolve) => ask.once("close", () => resolve("")));
+    const answer = await Promise.race([ask.question(question, { signal }), ended]).finally(() => ask.close());
     if (answer.trim() !== "yes") throw new Refusal("Nothing was changed.");
   }
   const { madeAt, shops } = await withClient(databaseUrl, (client) =>

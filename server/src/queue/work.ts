@@ -1,6 +1,6 @@
 import type { StoredReadingView } from "@gearsense/contract";
 import type { UnitSystem } from "@gearsense/core/quantity";
-import type { Shop } from "../accounts/store.ts";
+import type { ShopTerms } from "../accounts/store.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
 
 /** What can be asked for, and what has to be known for it. Results lie in the database, under the id of the work. */
@@ -16,7 +16,7 @@ export interface Tasks {
   readonly paper: {
     readonly jobId: string;
     readonly paper: "report" | "estimate";
-    readonly shop: Shop;
+    readonly shop: ShopTerms;
     readonly system: UnitSystem;
   };
   readonly export: { readonly jobId: string };

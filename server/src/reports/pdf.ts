@@ -125,6 +125,7 @@ export function renderPdf(report: Report, pictures: ReadonlyMap<string, Buffer> 
       write("text", 10, INK, p, { width });
       doc.moveDown(0.2);
     }
+    if (section.signature && section.signature.length > 0) signature(doc, section.signature, room);
     for (const drawing of section.drawings ?? []) stackUp(doc, pen, drawing, width, room);
     if (section.table && section.table.rows.length > 0) table(doc, pen, section.table, width, bottom);
     if (section.id === "photos") photos(doc, pen, report, pictures, width, room);
@@ -245,6 +246,36 @@ function stackUp(
     doc.x = MARGIN;
   }
   doc.moveDown(0.4);
+}
+
+/** Of a signature on paper, pt; its height is that of the strokes. */
+const SIGNED_WIDTH = 200;
+
+/** The strokes of a hand over a line. */
+function signature(doc: PDFKit.PDFDocument, strokes: readonly (readonly number[])[], room: (h: number) => void): void {
+  const scale = SIGNED_WIDTH / 1000;
+  const ys = strokes.flatMap((s) => s.filter((_, i) => i % 2 === 1));
+  const [top, bottom] = [Math.min(...ys), Math.max(...ys)];
+  const height = (bottom - top) * scale;
+  room(height + 16);
+  const [x0, y0] = [MARGIN, doc.y + 4];
+  doc.lineWidth(1.2).strokeColor(INK).lineCap("round").lineJoin("round");
+  for (const stroke of strokes) {
+    for (let i = 0; i + 1 < stroke.length; i += 2) {
+      const [x, y] = [x0 + (stroke[i] as number) * scale, y0 + ((stroke[i + 1] as number) - top) * scale];
+      if (i === 0) doc.moveTo(x, y).lineTo(x + 0.1, y);
+      else doc.lineTo(x, y);
+    }
+    doc.stroke();
+  }
+  doc
+    .lineWidth(0.6)
+    .strokeColor(RULE)
+    .moveTo(x0, y0 + height + 4)
+    .lineTo(x0 + SIGNED_WIDTH, y0 + height + 4)
+    .stroke();
+  doc.y = y0 + height + 10;
+  doc.x = MARGIN;
 }
 
 const PHOTOS_IN_A_ROW = 3;

@@ -1,9 +1,9 @@
 import { randomUUID } from "node:crypto";
 import { compareDrives } from "@gearsense/core/drive";
 import { formatQuantity, type UnitSystem } from "@gearsense/core/quantity";
-import { buildEstimate, buildReport, decidedOption, feltOf, type Report } from "@gearsense/core/report";
+import { approvalNow, buildEstimate, buildReport, decidedOption, feltOf, type Report } from "@gearsense/core/report";
 import { moneyOf, priceOf, standingOf } from "@gearsense/core/suspect";
-import type { Shop } from "../accounts/store.ts";
+import type { Shop, ShopTerms } from "../accounts/store.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import type { createJobService } from "../jobs/service.ts";
@@ -52,7 +52,13 @@ export function createReportService(
     },
 
     /** The estimate for the customer. @throws HttpError 409 while nothing is decided */
-    async estimate(jobId: string, shop: Shop, system: UnitSystem, today: Date, signal?: AbortSignal): Promise<Report> {
+    async estimate(
+      jobId: string,
+      shop: ShopTerms,
+      system: UnitSystem,
+      today: Date,
+      signal?: AbortSignal,
+    ): Promise<Report> {
       const job = await jobs(scope).record(jobId);
       const { state } = await logs(scope).analysed(jobId, signal);
       const decision = state.decision?.body;
@@ -97,6 +103,8 @@ export function createReportService(
           ),
           typed,
         },
+        terms: shop.terms,
+        approval: approvalNow(state),
         others: shown.map((o) => ({ title: o.repair.title, price: o.cost, cures: o.cures })),
         standingCaution: library.knowledge.standingCaution,
       });

@@ -120,6 +120,7 @@ export async function applicationOn(
     queue,
     services,
     backup: createBackupService(db, url, backupFolder, now, SILENT),
+    reach: { loopback: true, addresses: [], certificate: undefined },
     sample: inline.sample,
     log: SILENT,
     webFolder: undefined,

@@ -45,6 +45,8 @@ export const keys = {
   profiles: ["import-profiles"] as const,
   linkDefinitions: ["link-definitions"] as const,
   copies: ["copies"] as const,
+  reach: ["reach"] as const,
+  setup: ["setup"] as const,
   work: (id: string) => ["work", id] as const,
   plan: (id: string, of: string) => ["job", id, "plan", of] as const,
   ways: (id: string, of: string) => ["job", id, "ways", of] as const,
@@ -350,6 +352,12 @@ export function useSaveShop() {
     onError: () => client.invalidateQueries({ queryKey: keys.shop }),
   });
 }
+
+/** @param wanted - only owners may ask */
+export const useReach = (wanted: boolean) =>
+  useQuery({ queryKey: keys.reach, queryFn: ({ signal }) => call("reach", { signal }), enabled: wanted });
+/** Is the server still without a shop? */
+export const useSetup = () => useQuery({ queryKey: keys.setup, queryFn: ({ signal }) => call("setup", { signal }) });
 
 const COPYING_MS = 1000;
 /** Copies of everything on the server, and what is done with them. */

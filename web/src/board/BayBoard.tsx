@@ -13,6 +13,7 @@ import { useSettings } from "../settings/settings.tsx";
 import { Button, EmptyState, Notice } from "../shared/controls.tsx";
 import { FileButton } from "../shared/FileButton.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
+import { FirstSteps } from "./FirstSteps.tsx";
 
 /** Stages that belong together on the board, in the order of a job. */
 const LANES: readonly { readonly title: string; readonly stages: readonly StopId[] }[] = [
@@ -107,7 +108,8 @@ export function BayBoard() {
             {error.message}
           </Notice>
         )}
-        {open && openCount + count(["closed"]) === 0 && (
+        {open && openCount + count(["closed"]) === 0 && session?.account.role === "owner" && <FirstSteps />}
+        {open && openCount + count(["closed"]) === 0 && session?.account.role !== "owner" && (
           <EmptyState
             title="No job yet"
             action={

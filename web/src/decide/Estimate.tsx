@@ -1,6 +1,6 @@
 import { chosenParts } from "@gearsense/core/bench";
 import type { EntryBodies, EstimateLine } from "@gearsense/core/job";
-import { decidedOption, withBench, withExtras } from "@gearsense/core/report";
+import { agreedPrice, decidedOption, withBench, withExtras } from "@gearsense/core/report";
 import { sumsOf } from "@gearsense/core/suspect";
 import { Plus, Trash2 } from "lucide-react";
 import { urlOf } from "../api/client.ts";
@@ -11,6 +11,7 @@ import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice, TextArea } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
+import { Approval, isStored } from "./Approval.tsx";
 
 type Body = EntryBodies["estimate"];
 interface LineText {
@@ -34,7 +35,6 @@ const KINDS: readonly (readonly [EstimateLine["kind"], string])[] = [
   ["filter", "Filter"],
   ["other", "Other"],
 ];
-const TAX_PERCENT = 23;
 const VALID_DAYS = 30;
 const round = (n: number) => String(Math.round(n * 100) / 100);
 const number = (t: string) => (t.trim() === "" ? Number.NaN : Number(t.replace(",", ".")));
@@ -53,10 +53,11 @@ export function Estimate({
   const { job, state, mayEdit } = useJob();
   const { system } = useSettings();
   const money = useMoney();
+  const { data: session } = useSession();
   const stored = state.estimates.find((e) => e.body.optionId === optionId);
   const form = useEntryForm<FormText>("estimate", `estimate.${optionId}`, stored, {
     lines: (stored?.body.lines ?? computed).map(textOf),
-    tax: round(stored?.body.taxPercent ?? TAX_PERCENT),
+    tax: round(stored?.body.taxPercent ?? session?.shop.taxPercent ?? 0),
     days: String(stored?.body.validDays ?? VALID_DAYS),
     lead: stored?.body.leadDays == null ? "" : String(stored.body.leadDays),
     note: stored?.body.note ?? "",
@@ -67,6 +68,8 @@ export function Estimate({
   const { labourCost, partsCost } = sumsOf(readable);
   const net = labourCost + partsCost;
   const withTax = net * (1 + (number(tax) || 0) / 100);
+  // the customer agrees to what is stored, not to what is being typed
+  const sums = stored && agreedPrice({ decision: state.decision, estimates: [stored] });
   const change = (at: number, patch: Partial<LineText>) =>
     form.set({ lines: lines.map((l, i) => (i === at ? { ...l, ...patch } : l)) });
   const store = () => {
@@ -83,7 +86,6 @@ export function Estimate({
   };
   // what is taken while it is open belongs into the price
   const { data: plan } = usePlan(job.id, optionId === (state.decision && decidedOption(state.decision.body)));
-  const { data: session } = useSession();
   const taken = plan?.extras.filter((e) => e.taken) ?? [];
   const rate = parsed.find((l) => l.kind === "labour")?.each ?? session?.shop.hourlyRate ?? 0;
   const chosen = chosenParts(state);
@@ -272,6 +274,10 @@ export function Estimate({
         disabled={!mayEdit}
         value={note}
         onChange={(e) => form.set({ note: e.target.value })}
+      />
+      <Approval
+        offer={{ optionId, title, net: sums?.net ?? net, withTax: sums?.withTax ?? withTax }}
+        stored={isStored(net, sums?.net)}
       />
     </section>
   );

@@ -6,6 +6,7 @@ import { useReport } from "../api/queries.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice } from "../shared/controls.tsx";
 import { PlainTable } from "../shared/PlainTable.tsx";
+import { Signed } from "../shared/Signed.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 
 const BeforeAfterChart = lazy(() => import("../proof/BeforeAfterChart.tsx"));
@@ -55,6 +56,7 @@ export default function ReportPage() {
                     <PlainTable columns={s.table.columns} rows={s.table.rows} />
                   </div>
                 )}
+                {s.signature && s.signature.length > 0 && <Signed strokes={s.signature} />}
                 {s.id === "photos" && (
                   <div className="mt-3 grid grid-cols-2 gap-3 sm:grid-cols-3">
                     {report.photos?.map((p) => (

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useOwnPassword } from "../api/queries.ts";
 import { Button, Notice, TextField } from "../shared/controls.tsx";
-import { fieldError, plainError } from "./field-errors.ts";
+import { fieldError, plainError } from "../shared/field-errors.ts";
 
 const EMPTY = { current: "", password: "", again: "" };
 

@@ -3,7 +3,7 @@ import { Trash2, UserPlus } from "lucide-react";
 import { useState } from "react";
 import { usePeople, usePeopleChanges } from "../api/queries.ts";
 import { Button, Notice, SelectField, TextField } from "../shared/controls.tsx";
-import { fieldError, plainError } from "./field-errors.ts";
+import { fieldError, plainError } from "../shared/field-errors.ts";
 
 type Role = PersonView["role"];
 const MAY: Readonly<Record<Role, string>> = {

@@ -1,22 +1,25 @@
 import { useState } from "react";
 import { ApiFailure } from "../api/client.ts";
 import { useSaveShop, useShop } from "../api/queries.ts";
-import { Button, Notice, TextField } from "../shared/controls.tsx";
+import { Button, Notice, TextArea, TextField } from "../shared/controls.tsx";
+import { fieldError, plainError } from "../shared/field-errors.ts";
 import { NumberField } from "../shared/NumberField.tsx";
-import { fieldError, plainError } from "./field-errors.ts";
 
 interface Typed {
   readonly name: string;
   readonly currency: string;
   readonly hourlyRate: number | null;
+  readonly taxPercent: number | null;
+  readonly terms: string;
 }
+const NOTHING: Typed = { name: "", currency: "", hourlyRate: null, taxPercent: null, terms: "" };
 
 /** What the shop is called and charges. What is typed outlives another owner's change. */
 export function ShopForm({ mayChange }: { mayChange: boolean }) {
   const { data: shop, error } = useShop();
   const save = useSaveShop();
   const [typed, setTyped] = useState<Typed>();
-  const value: Typed = typed ?? shop ?? { name: "", currency: "", hourlyRate: null };
+  const value: Typed = typed ?? shop ?? NOTHING;
   const set = (patch: Partial<Typed>) => setTyped({ ...value, ...patch });
   const stale = save.error instanceof ApiFailure && save.error.code === "stale";
   return (
@@ -28,7 +31,12 @@ export function ShopForm({ mayChange }: { mayChange: boolean }) {
         e.preventDefault();
         if (!shop) return;
         save.mutate(
-          { ...value, hourlyRate: value.hourlyRate ?? Number.NaN, baseVersion: shop.version },
+          {
+            ...value,
+            hourlyRate: value.hourlyRate ?? Number.NaN,
+            taxPercent: value.taxPercent ?? Number.NaN,
+            baseVersion: shop.version,
+          },
           { onSuccess: () => setTyped(undefined) },
         );
       }}
@@ -39,7 +47,7 @@ export function ShopForm({ mayChange }: { mayChange: boolean }) {
           {error?.message ?? plainError(save.error)}
           {stale && shop && (
             <p>
-              Now: {shop.name}, {shop.hourlyRate} {shop.currency} an hour.
+              Now: {shop.name}, {shop.hourlyRate} {shop.currency} an hour, tax {shop.taxPercent} %.
             </p>
           )}
         </Notice>
@@ -50,7 +58,7 @@ export function ShopForm({ mayChange }: { mayChange: boolean }) {
         </Notice>
       )}
       <fieldset disabled={!mayChange} className="grid gap-3 sm:grid-cols-3">
-        <legend className="sr-only">Name, currency, hourly rate</legend>
+        <legend className="sr-only">Name, currency, hourly rate, tax, terms</legend>
         <TextField
           label="Name of the shop"
           value={value.name}
@@ -70,6 +78,23 @@ export function ShopForm({ mayChange }: { mayChange: boolean }) {
           onChange={(hourlyRate) => set({ hourlyRate })}
           error={fieldError(save.error, "hourlyRate")}
         />
+        <NumberField
+          label="Tax, %"
+          hint="What new estimates begin with"
+          decimals={1}
+          value={value.taxPercent}
+          onChange={(taxPercent) => set({ taxPercent })}
+          error={fieldError(save.error, "taxPercent")}
+        />
+        <div className="sm:col-span-3">
+          <TextArea
+            label="Warranty terms"
+            hint="On every estimate; the customer agrees to them."
+            value={value.terms}
+            onChange={(e) => set({ terms: e.target.value })}
+            error={fieldError(save.error, "terms")}
+          />
+        </div>
       </fieldset>
       {mayChange && (
         <div className="flex justify-end gap-3">

@@ -4,6 +4,7 @@ import { TopBar } from "../shared/TopBar.tsx";
 import { Backups } from "./Backups.tsx";
 import { OwnPassword } from "./OwnPassword.tsx";
 import { People } from "./People.tsx";
+import { ReachPanel } from "./ReachPanel.tsx";
 import { ShopForm } from "./ShopForm.tsx";
 
 /** Who works here, what the shop is called and charges, one's own password. Only owners change more than the last. */
@@ -24,6 +25,7 @@ export default function ShopPage() {
         {owner && session ? (
           <>
             <People me={session.account.id} />
+            <ReachPanel />
             <Backups shop={session.shop.name} />
           </>
         ) : (

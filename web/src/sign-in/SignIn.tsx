@@ -1,8 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { Navigate, useNavigate, useSearchParams } from "react-router";
 import { ApiFailure, call } from "../api/client.ts";
-import { keys } from "../api/queries.ts";
+import { keys, useSetup } from "../api/queries.ts";
 import { Button, Notice, TextField } from "../shared/controls.tsx";
 
 export function SignIn() {
@@ -11,6 +11,7 @@ export function SignIn() {
   const [search] = useSearchParams();
   const [error, setError] = useState<ApiFailure | undefined>();
   const [busy, setBusy] = useState(false);
+  const { data: setup } = useSetup();
 
   const submit = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
@@ -33,6 +34,7 @@ export function SignIn() {
     }
   };
 
+  if (setup?.open) return <Navigate to="/set-up" replace />;
   return (
     <main className="flex min-h-full items-center justify-center p-6">
       <form
