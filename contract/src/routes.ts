@@ -15,6 +15,8 @@ export const ROUTES = {
   setUp: { method: "post", path: "/api/setup" },
   reach: { method: "get", path: "/api/reach" },
   certificate: { method: "get", path: "/api/certificate" },
+  figures: { method: "get", path: "/api/figures" },
+  moneyLines: { method: "get", path: "/api/money.csv" },
   copies: { method: "get", path: "/api/copies" },
   makeCopy: { method: "post", path: "/api/copies" },
   keepCopies: { method: "post", path: "/api/copies/rule" },

@@ -1,4 +1,5 @@
 import { Copies, CopyRule, RestoreConfirm, Restored } from "./copies.ts";
+import { Figures, Period } from "./figures.ts";
 import { Reach } from "./reach.ts";
 import { route } from "./route.ts";
 import { ROUTES } from "./routes.ts";
@@ -76,6 +77,20 @@ export const SHOP_API = {
     ...ROUTES.certificate,
     summary: "The certificate that the server has made for itself, to be trusted on a device",
     role: undefined,
+    response: "bytes",
+  }),
+  figures: route({
+    ...ROUTES.figures,
+    summary: "What the shop’s own jobs of a period came to, and what its open jobs wait for",
+    role: "owner",
+    query: Period,
+    response: Figures,
+  }),
+  moneyLines: route({
+    ...ROUTES.moneyLines,
+    summary: "Lines of money of the jobs handed over in a period, for books that are kept elsewhere (CSV)",
+    role: "owner",
+    query: Period,
     response: "bytes",
   }),
   copies: route({

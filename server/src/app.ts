@@ -16,6 +16,7 @@ import { createBenchService } from "./bench/service.ts";
 import { mountCalendar } from "./calendar/routes.ts";
 import { poolState } from "./db/connect.ts";
 import { ShopScope } from "./db/shop-scope.ts";
+import { mountFigures } from "./figures/routes.ts";
 import { errorHandler, HttpError } from "./http/errors.ts";
 import { createMetrics } from "./http/metrics.ts";
 import { mounter } from "./http/mount.ts";
@@ -193,6 +194,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountCalendar(mount, parts.now);
   mountBackup(mount, parts.backup, parts.now);
   mountReach(mount, parts.reach);
+  mountFigures(mount, accounts, parts.now);
   mountReports(mount, services.reports, accounts, services.jobs);
   mountTransfer(mount, services.transfer);
   mount(API.suspects, async ({ scope, params, who, signal }) =>

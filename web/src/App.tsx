@@ -19,6 +19,7 @@ const FluidPage = lazy(() => import("./fluid/FluidPage.tsx"));
 const UnitsPage = lazy(() => import("./units/UnitsPage.tsx"));
 const UnitPage = lazy(() => import("./units/UnitPage.tsx"));
 const EditUnitPage = lazy(() => import("./units/EditUnitPage.tsx"));
+const FiguresPage = lazy(() => import("./figures/FiguresPage.tsx"));
 const ShopPage = lazy(() => import("./shop/ShopPage.tsx"));
 const WeekPage = lazy(() => import("./week/WeekPage.tsx"));
 const ReportPage = lazy(() => import("./handover/ReportPage.tsx"));
@@ -72,6 +73,7 @@ function Gate() {
         <Route path="/jobs/:jobId/:stop?" element={<JobPage />} />
         <Route path="/week" element={<WeekPage />} />
         <Route path="/shop" element={<ShopPage />} />
+        <Route path="/shop/figures" element={<FiguresPage />} />
         <Route path="/fluid" element={<FluidPage />} />
         <Route path="/units" element={<UnitsPage />} />
         <Route path="/units/:unit/edit" element={<EditUnitPage />} />

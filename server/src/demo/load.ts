@@ -6,6 +6,7 @@ import { benchPlaces, packSummary, placeOf } from "@gearsense/core/bench";
 import { type EntryBodies, foldJob, type LogRole } from "@gearsense/core/job";
 import { openLog, proposeMapping } from "@gearsense/core/log";
 import { limitOf, type PlanStep, planOf } from "@gearsense/core/procedure";
+import { decidedOption } from "@gearsense/core/report";
 import { dayNumber, dayOf, type ShopSetup, weekday } from "@gearsense/core/schedule";
 import { checkEntry, chosenOption, decisionEntry, generateChecks } from "@gearsense/core/suspect";
 import type { Converter, Unit } from "@gearsense/core/unit";
@@ -265,7 +266,14 @@ async function loadJob(
     const author = { name: step.by };
     switch (step.do) {
       case "entry": {
-        const body = TypedBodies[step.kind].parse(dated(step.body, nowMs)) as EntryBodies[typeof step.kind];
+        const typed = dated(step.body, nowMs) as object;
+        const { decision } = foldJob(await jobs.entries(id));
+        // an estimate, and the word on it, are of what was decided
+        const offered =
+          (step.kind === "estimate" || step.kind === "approval") && decision
+            ? { optionId: decidedOption(decision.body), title: decision.body.title }
+            : {};
+        const body = TypedBodies[step.kind].parse({ ...typed, ...offered }) as EntryBodies[typeof step.kind];
         await jobs.append(id, author, step.kind, body, "typed", undefined);
         break;
       }

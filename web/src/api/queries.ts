@@ -46,6 +46,7 @@ export const keys = {
   linkDefinitions: ["link-definitions"] as const,
   copies: ["copies"] as const,
   reach: ["reach"] as const,
+  figures: (period: object) => ["figures", period] as const,
   setup: ["setup"] as const,
   work: (id: string) => ["work", id] as const,
   plan: (id: string, of: string) => ["job", id, "plan", of] as const,
@@ -358,6 +359,14 @@ export const useReach = (wanted: boolean) =>
   useQuery({ queryKey: keys.reach, queryFn: ({ signal }) => call("reach", { signal }), enabled: wanted });
 /** Is the server still without a shop? */
 export const useSetup = () => useQuery({ queryKey: keys.setup, queryFn: ({ signal }) => call("setup", { signal }) });
+
+/** @param wanted - only owners may ask */
+export const useFigures = (period: { readonly from: string; readonly to: string }, wanted: boolean) =>
+  useQuery({
+    queryKey: keys.figures(period),
+    queryFn: ({ signal }) => call("figures", { query: period, signal }),
+    enabled: wanted && period.from !== "" && period.to !== "",
+  });
 
 const COPYING_MS = 1000;
 /** Copies of everything on the server, and what is done with them. */

@@ -50,7 +50,7 @@ export function People({ me }: { me: string }) {
             </div>
             <SelectField
               label={`Role of ${p.name}`}
-              className="w-72"
+              className="w-80"
               value={p.role}
               disabled={change.isPending}
               onChange={(e) => change.mutate({ id: p.id, role: e.target.value as Role })}

@@ -19,7 +19,19 @@ export default function ShopPage() {
         </Link>
       </TopBar>
       <main className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
-        <h1 className="text-3xl">The shop</h1>
+        <div className="flex flex-wrap items-end justify-between gap-3">
+          <h1 className="text-3xl">The shop</h1>
+          <nav aria-label="Of the shop" className="flex flex-wrap gap-4">
+            <Link className="label inline-flex min-h-11 items-center underline" to="/week">
+              Lifts, hours and holidays
+            </Link>
+            {owner && (
+              <Link className="label inline-flex min-h-11 items-center underline" to="/shop/figures">
+                Figures and money lines
+              </Link>
+            )}
+          </nav>
+        </div>
         {session && <OwnPassword name={session.account.name} />}
         <ShopForm mayChange={owner} />
         {owner && session ? (

@@ -1,0 +1,2 @@
+export { type RepairFigures, type ShopFigures, shopFigures } from "./figures.ts";
+export { type JobOfShop, type MoneyLine, moneyLines, type Visit, visitsOf } from "./visits.ts";
