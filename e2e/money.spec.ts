@@ -3,7 +3,7 @@
 import type { JobView } from "@gearsense/contract";
 import { type BrowserContext, expect, type Page, test } from "@playwright/test";
 import { pdfPages, squeezed } from "../server/src/testing/pdf-text.ts";
-import { entry, newJob, signedIn } from "./support.ts";
+import { entry, newJob, serious, signedIn } from "./support.ts";
 
 const level = (state: "low" | "ok") => ({
   state,
@@ -68,13 +68,43 @@ test("an estimate is edited; its total stands in suspects, decision, estimate an
   await estimate.getByRole("button", { name: "Store the estimate" }).click();
   await expect(estimate.getByText("Kept on this device, not stored yet.")).toBeHidden();
   await expect(options(page).getByRole("row", { name: /rebuild high.*all packs/i })).toContainText("€1,485");
+  // the customer signs on the screen, for this price; without a signature nothing is agreed
+  const word = page.getByRole("region", { name: "Customer’s approval" });
+  await word.getByRole("button", { name: /Ask the customer/ }).click();
+  await word.getByRole("button", { name: "Agreed" }).click();
+  await expect(word.getByText("the customer signs in the field")).toBeVisible();
+  const field = word.getByRole("img", { name: "Signature" });
+  await field.scrollIntoViewIfNeeded();
+  const box = (await field.boundingBox()) ?? { x: 0, y: 0, width: 0, height: 0 };
+  await page.mouse.move(box.x + 40, box.y + 90);
+  await page.mouse.down();
+  for (const [x, y] of [
+    [90, 40],
+    [140, 120],
+    [220, 60],
+  ] as const)
+    await page.mouse.move(box.x + x, box.y + y, { steps: 6 });
+  await page.mouse.up();
+  await word.getByLabel("Paid beforehand, EUR").fill("300");
+  expect(await serious(page)).toEqual([]);
+  await word.getByRole("button", { name: "Agreed" }).click();
+  await expect(word.getByText(/ signed$/)).toBeVisible();
+  await expect(word.getByRole("img", { name: "Signature" })).toBeVisible();
   await page.getByRole("link", { name: /^Suspects/ }).click();
   await expect(page.getByTestId("agreed-price")).toHaveText("€1,485");
   await page.goto(`/jobs/${job.id}/report`);
   await expect(page.getByText(/Price 1485 EUR, with tax 1827 EUR, as in the estimate/)).toBeVisible();
   const pdf = await context.request.get(`/api/jobs/${job.id}/estimate.pdf?system=metric`);
   expect(pdf.ok()).toBe(true);
-  expect(squeezed((await pdfPages(await pdf.body())).join(" "))).toContain("EUR1485.40");
+  const paper = squeezed((await pdfPages(await pdf.body())).join(" "));
+  expect(paper).toContain("EUR1485.40");
+  expect(paper).toContain("Paidbeforehand:300.00EUR");
+  // a price that moves has to be agreed to anew
+  await page.goto(`/jobs/${job.id}/decide`);
+  await estimate.getByLabel("Price of line 5").fill("90");
+  await estimate.getByRole("button", { name: "Store the estimate" }).click();
+  await expect(word.getByText("The price has moved to €1,535: ask again")).toBeVisible();
+  await expect(word.getByRole("button", { name: /Ask the customer/ })).toBeEnabled();
 });
 
 test("a leak or a low level is never left as the best; a unit from the shelf counts only when it is ticked", async ({

@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
 import { serious, signedIn } from "./support.ts";
 
@@ -63,4 +64,26 @@ test("an owner adds a technician, who signs in elsewhere, changes the password a
   await tablet.goto("/");
   await expect(tablet.getByRole("button", { name: "Sign in" })).toBeVisible();
   await other.close();
+});
+
+test("figures of a period are told to owners, with the money lines as a file", async ({ page, context }) => {
+  await signedIn(context, "marl");
+  await page.goto("/shop");
+  await page.getByRole("link", { name: "Figures and money lines" }).click();
+  const repairs = page.getByRole("region", { name: "By repair" });
+  await expect(repairs.getByRole("row", { name: /rebuild high–reverse clutch/ })).toContainText("12.0");
+  await expect(page.getByRole("region", { name: "Hours" }).getByText(/12\.0 h estimated/)).toBeVisible();
+  await expect(page.getByRole("region", { name: "Waiting" }).getByRole("row")).not.toHaveCount(1);
+  expect(await serious(page)).toEqual([]);
+  const [file] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("link", { name: "Money lines (CSV)" }).click(),
+  ]);
+  expect(file.suggestedFilename()).toMatch(/^money-\d{4}-\d\d-\d\d-\d{4}-\d\d-\d\d\.csv$/);
+  const text = readFileSync(await file.path(), "utf8");
+  expect(text).toMatch(/Skerrow Mountain Rescue,Rescue vehicle,labour,Labour,12,72\.00,864\.00,23,EUR/);
+  expect(text).toMatch(/deposit,Paid beforehand,1,-300\.00,-300\.00,0,EUR/);
+  await page.getByLabel("To", { exact: true }).fill("2026-01-01");
+  await page.getByLabel("From", { exact: true }).fill("2025-01-01");
+  await expect(page.getByText("No repair was handed over in this period.")).toBeVisible();
 });

@@ -9,7 +9,7 @@ export interface ApprovalNow {
 }
 
 /** More than this between what was agreed and what is asked is another price, money. */
-export const SAME_PRICE = 0.5;
+const SAME_PRICE = 0.5;
 
 /** @returns undefined while nobody has agreed, or nothing is decided any more */
 export function approvalNow(state: Pick<JobState, "approval" | "decision" | "estimates">): ApprovalNow | undefined {

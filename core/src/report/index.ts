@@ -1,7 +1,7 @@
 export { type Against, estimateAgainst, withBench, withExtras } from "./against.ts";
 export type { Agreed } from "./agreed.ts";
 export { agreedPrice, decidedOption } from "./agreed.ts";
-export { type ApprovalNow, approvalNow, SAME_PRICE } from "./approval.ts";
+export { type ApprovalNow, approvalNow } from "./approval.ts";
 export {
   type BuildFileShape,
   type BuildInput,

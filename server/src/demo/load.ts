@@ -52,6 +52,8 @@ type Step = { readonly by: string; readonly afterMinutes: number } & (
         | "emptied"
         | "filling"
         | "felt"
+        | "estimate"
+        | "approval"
         | "handover";
       readonly body: unknown;
     }

@@ -1,6 +1,5 @@
 import type { EntryBodies } from "@gearsense/core/job";
-import { approvalNow, SAME_PRICE } from "@gearsense/core/report";
-import { useState } from "react";
+import { agreedPrice, approvalNow, decidedOption } from "@gearsense/core/report";
 import { useSession } from "../api/queries.ts";
 import { FormStatus } from "../job/FormStatus.tsx";
 import { useJob } from "../job/job-context.tsx";
@@ -13,30 +12,31 @@ import { SignatureField } from "./SignatureField.tsx";
 
 type Body = EntryBodies["approval"];
 
-/** What is offered, as the customer sees it. */
-interface Offer {
-  readonly optionId: string;
-  readonly title: string;
-  readonly net: number;
-  readonly withTax: number;
-}
-
 /** The customer's word on the estimate: signed on the screen, or told by telephone. */
-export function Approval({ offer, stored }: { offer: Offer; stored: boolean }) {
+export function Approval() {
   const { job, state, mayEdit } = useJob();
   const { data: session } = useSession();
   const money = useMoney();
-  const [asking, setAsking] = useState(false);
   const now = approvalNow(state);
+  const { decision } = state;
+  // the customer agrees to what is stored, not to what is being typed
+  const price = agreedPrice(state);
+  const offer =
+    decision && price?.withTax !== undefined
+      ? { optionId: decidedOption(decision.body), title: decision.body.title, net: price.net, withTax: price.withTax }
+      : undefined;
   const terms = session?.shop.terms ?? "";
-  const form = useEntryForm<Pick<Body, "by" | "how" | "signature" | "deposit" | "note">>(
+  // what is being asked outlives a reload, and the estimate being worked out anew
+  const form = useEntryForm<Pick<Body, "by" | "how" | "signature" | "deposit" | "note"> & { asking: boolean }>(
     "approval",
     "approval",
     state.approval,
-    { by: job.vehicle.owner, how: "signed", signature: [], deposit: null, note: "" },
+    { by: job.vehicle.owner, how: "signed", signature: [], deposit: null, note: "", asking: false },
   );
   const { value, set, errors } = form;
+  const { asking, ...typed } = value;
   const again = now?.moved !== undefined;
+  if (!decision) return null;
   return (
     <section aria-label="Customer’s approval" className="flex flex-col gap-3 border border-rule bg-panel p-4">
       <h2 className="text-xl">Customer’s approval</h2>
@@ -58,25 +58,25 @@ export function Approval({ offer, stored }: { offer: Offer; stored: boolean }) {
           {now.approval.body.signature.length > 0 && <Signed strokes={now.approval.body.signature} />}
         </Notice>
       )}
-      {!now && !asking && <p className="text-quiet">Not asked yet: nothing is done without the customer’s word.</p>}
-      {mayEdit && !asking && (!now || again) && (
+      {!now && !(asking && offer) && (
+        <p className="text-quiet">Not asked yet: nothing is done without the customer’s word.</p>
+      )}
+      {mayEdit && (!asking || !offer) && (!now || again) && (
         <div className="flex flex-wrap items-center justify-end gap-3">
-          {!stored && <p className="text-quiet">Store the estimate first: its lines are what is agreed to.</p>}
-          <Button onClick={() => setAsking(true)} disabled={!stored}>
+          {!offer && <p className="text-quiet">Store the estimate first: its lines are what is agreed to.</p>}
+          <Button onClick={() => set({ asking: true })} disabled={!offer}>
             Ask the customer …
           </Button>
         </div>
       )}
-      {mayEdit && asking && (
+      {mayEdit && asking && offer && (
         <form
           noValidate
           aria-label="What is agreed"
           className="flex flex-col gap-3 border-t border-rule pt-3"
           onSubmit={(e) => {
             e.preventDefault();
-            void form
-              .submit({ ...value, ...offer, signature: value.how === "signed" ? value.signature : [], terms })
-              .then((done) => done && setAsking(false));
+            void form.submit({ ...typed, ...offer, signature: typed.how === "signed" ? typed.signature : [], terms });
           }}
         >
           <FormStatus form={form} />
@@ -118,7 +118,7 @@ export function Approval({ offer, stored }: { offer: Offer; stored: boolean }) {
           />
           <TextArea label="What was said besides" value={value.note} onChange={(e) => set({ note: e.target.value })} />
           <div className="flex flex-wrap justify-end gap-3">
-            <Button tone="quiet" onClick={() => setAsking(false)}>
+            <Button tone="quiet" onClick={() => set({ asking: false })}>
               Not now
             </Button>
             <Button tone="primary" type="submit" disabled={form.pending}>
@@ -130,7 +130,3 @@ export function Approval({ offer, stored }: { offer: Offer; stored: boolean }) {
     </section>
   );
 }
-
-/** Is what is offered what the lines of the stored estimate come to? */
-export const isStored = (net: number, storedNet: number | undefined): boolean =>
-  storedNet !== undefined && Math.abs(net - storedNet) <= SAME_PRICE;

@@ -21,6 +21,7 @@ import { LevelMissing } from "../job/LevelMissing.tsx";
 import { useEntryForm } from "../job/useEntryForm.ts";
 import { Button, Heading, Notice, Progress, TextArea } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
+import { Approval } from "./Approval.tsx";
 import { Estimate } from "./Estimate.tsx";
 import { OriginOf } from "./OriginOf.tsx";
 import { PartsThere } from "./PartsThere.tsx";
@@ -69,108 +70,111 @@ export default function DecideStop() {
     if (await form.submit(body)) await navigate(`/jobs/${job.id}/work`);
   };
   return (
-    <form
-      noValidate
-      onSubmit={(e) => {
-        e.preventDefault();
-        void store();
-      }}
-    >
-      <Heading
-        title="Decide"
-        actions={
-          mayEdit && (
-            <Button tone="primary" type="submit" disabled={!chosen || !fresh || form.pending} data-primary>
-              {!chosen ? "Choose an option" : standing ? "Change the decision" : "Confirm"}
-            </Button>
-          )
-        }
+    <div className="flex flex-col gap-4">
+      <form
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          void store();
+        }}
       >
-        Likely total: with the comebacks, and the repairs after them, of vehicles drawn from these odds.
-      </Heading>
-      <div className="flex flex-col gap-4">
-        {!data.levelKnown && (
-          <LevelMissing>
-            {chosen?.choice.repair?.costly
-              ? `${chosen.choice.title} is costly: record the level before it.`
-              : "Costly steps warn until it is."}
-          </LevelMissing>
-        )}
-        {act === "check" && checks[0] && options[0] && (
-          <Notice
-            tone="plain"
-            title={`A check still pays: ${checks[0].check.title}`}
-            actions={
-              <Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/suspects`}>
-                Go to it
-              </Link>
-            }
-          >
-            It lowers the likely total by about {money(options[0].expectedCost - checks[0].expectedCost)}.
-          </Notice>
-        )}
-        <Owner />
-        <FormStatus form={form} />
-        {comparing.state.at === "waiting" && <p role="status">Fetching what is needed to compare …</p>}
-        {comparing.state.at === "drawing" && (
-          <Progress label="Drawing vehicles" share={comparing.state.share} onCancel={comparing.cancel} />
-        )}
-        {comparing.state.at === "cancelled" && (
-          <Notice
-            tone="plain"
-            title="The comparison was cancelled"
-            actions={<Button onClick={comparing.again}>Compare</Button>}
-          >
-            Nothing can be chosen before it.
-          </Notice>
-        )}
-        {comparing.state.at === "failed" && (
-          <Notice
-            tone="stop"
-            title="Can’t compare the options"
-            actions={<Button onClick={comparing.again}>Try again</Button>}
-            live
-          >
-            {comparing.state.message}
-          </Notice>
-        )}
-        {decision && (
-          <section aria-label="Options" aria-busy={!fresh} className="flex flex-col gap-4">
-            {!fresh && <p className="text-quiet">The figures below are of before the last change.</p>}
-            <Options
-              jobId={job.id}
-              decision={decision}
-              chosen={chosen}
-              onChoose={mayEdit ? (choice) => form.set({ choice }) : undefined}
-              money={money}
-            />
-            {comparing.last && <PartsThere asked={comparing.last.asked} />}
-            {standing && decided?.origin.price && (
-              <Estimate
-                key={decided.choice.id}
-                optionId={decided.choice.id}
-                title={decided.choice.title}
-                computed={decided.origin.price.lines}
+        <Heading
+          title="Decide"
+          actions={
+            mayEdit && (
+              <Button tone="primary" type="submit" disabled={!chosen || !fresh || form.pending} data-primary>
+                {!chosen ? "Choose an option" : standing ? "Change the decision" : "Confirm"}
+              </Button>
+            )
+          }
+        >
+          Likely total: with the comebacks, and the repairs after them, of vehicles drawn from these odds.
+        </Heading>
+        <div className="flex flex-col gap-4">
+          {!data.levelKnown && (
+            <LevelMissing>
+              {chosen?.choice.repair?.costly
+                ? `${chosen.choice.title} is costly: record the level before it.`
+                : "Costly steps warn until it is."}
+            </LevelMissing>
+          )}
+          {act === "check" && checks[0] && options[0] && (
+            <Notice
+              tone="plain"
+              title={`A check still pays: ${checks[0].check.title}`}
+              actions={
+                <Link className="label inline-flex min-h-11 items-center underline" to={`/jobs/${job.id}/suspects`}>
+                  Go to it
+                </Link>
+              }
+            >
+              It lowers the likely total by about {money(options[0].expectedCost - checks[0].expectedCost)}.
+            </Notice>
+          )}
+          <Owner />
+          <FormStatus form={form} />
+          {comparing.state.at === "waiting" && <p role="status">Fetching what is needed to compare …</p>}
+          {comparing.state.at === "drawing" && (
+            <Progress label="Drawing vehicles" share={comparing.state.share} onCancel={comparing.cancel} />
+          )}
+          {comparing.state.at === "cancelled" && (
+            <Notice
+              tone="plain"
+              title="The comparison was cancelled"
+              actions={<Button onClick={comparing.again}>Compare</Button>}
+            >
+              Nothing can be chosen before it.
+            </Notice>
+          )}
+          {comparing.state.at === "failed" && (
+            <Notice
+              tone="stop"
+              title="Can’t compare the options"
+              actions={<Button onClick={comparing.again}>Try again</Button>}
+              live
+            >
+              {comparing.state.message}
+            </Notice>
+          )}
+          {decision && (
+            <section aria-label="Options" aria-busy={!fresh} className="flex flex-col gap-4">
+              {!fresh && <p className="text-quiet">The figures below are of before the last change.</p>}
+              <Options
+                jobId={job.id}
+                decision={decision}
+                chosen={chosen}
+                onChoose={mayEdit ? (choice) => form.set({ choice }) : undefined}
+                money={money}
               />
-            )}
-            <TextArea
-              label="Reason"
-              disabled={!mayEdit}
-              hint="Why this option and not the cheapest or the likeliest: the next person will ask."
-              value={form.value.reason}
-              onChange={(e) => form.set({ reason: e.target.value })}
-              error={form.errors.reason}
-            />
-            <div className="grid gap-4 2xl:grid-cols-2">
-              <Suspense fallback={<p role="status">Drawing …</p>}>
-                <SpreadChart figures={decision.figures} best={decision.best} money={money} />
-              </Suspense>
-              <Flips decision={decision} />
-            </div>
-          </section>
-        )}
-      </div>
-    </form>
+              {comparing.last && <PartsThere asked={comparing.last.asked} />}
+              {standing && decided?.origin.price && (
+                <Estimate
+                  key={decided.choice.id}
+                  optionId={decided.choice.id}
+                  title={decided.choice.title}
+                  computed={decided.origin.price.lines}
+                />
+              )}
+              <TextArea
+                label="Reason"
+                disabled={!mayEdit}
+                hint="Why this option and not the cheapest or the likeliest: the next person will ask."
+                value={form.value.reason}
+                onChange={(e) => form.set({ reason: e.target.value })}
+                error={form.errors.reason}
+              />
+              <div className="grid gap-4 2xl:grid-cols-2">
+                <Suspense fallback={<p role="status">Drawing …</p>}>
+                  <SpreadChart figures={decision.figures} best={decision.best} money={money} />
+                </Suspense>
+                <Flips decision={decision} />
+              </div>
+            </section>
+          )}
+        </div>
+      </form>
+      <Approval />
+    </div>
   );
 }
 

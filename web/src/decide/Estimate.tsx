@@ -1,6 +1,6 @@
 import { chosenParts } from "@gearsense/core/bench";
 import type { EntryBodies, EstimateLine } from "@gearsense/core/job";
-import { agreedPrice, decidedOption, withBench, withExtras } from "@gearsense/core/report";
+import { decidedOption, withBench, withExtras } from "@gearsense/core/report";
 import { sumsOf } from "@gearsense/core/suspect";
 import { Plus, Trash2 } from "lucide-react";
 import { urlOf } from "../api/client.ts";
@@ -11,7 +11,6 @@ import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice, TextArea } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
-import { Approval, isStored } from "./Approval.tsx";
 
 type Body = EntryBodies["estimate"];
 interface LineText {
@@ -68,8 +67,6 @@ export function Estimate({
   const { labourCost, partsCost } = sumsOf(readable);
   const net = labourCost + partsCost;
   const withTax = net * (1 + (number(tax) || 0) / 100);
-  // the customer agrees to what is stored, not to what is being typed
-  const sums = stored && agreedPrice({ decision: state.decision, estimates: [stored] });
   const change = (at: number, patch: Partial<LineText>) =>
     form.set({ lines: lines.map((l, i) => (i === at ? { ...l, ...patch } : l)) });
   const store = () => {
@@ -274,10 +271,6 @@ export function Estimate({
         disabled={!mayEdit}
         value={note}
         onChange={(e) => form.set({ note: e.target.value })}
-      />
-      <Approval
-        offer={{ optionId, title, net: sums?.net ?? net, withTax: sums?.withTax ?? withTax }}
-        stored={isStored(net, sums?.net)}
       />
     </section>
   );
