@@ -10,6 +10,8 @@ interface Shot {
   readonly name: string;
   readonly job?: string;
   readonly path: string;
+  /** who looks; a technician when nothing is said */
+  readonly as?: "marl";
   readonly theme?: "night-bay";
   readonly before?: (page: Page) => Promise<void>;
 }
@@ -132,17 +134,22 @@ const SHOTS: readonly Shot[] = [
     before: async (page) => page.getByRole("radio", { name: "3", exact: true }).click(),
   },
   {
-    name: "unit-editor",
-    path: "/units/holm-c6/edit",
-    before: async (page) => {
-      await page.getByRole("button", { name: "Gear train" }).click();
-      await page.getByLabel("Ring").first().fill("79");
-      await page.getByRole("heading", { name: "Gear train" }).click();
-    },
+    name: "shop",
+    as: "marl",
+    path: "/shop",
+    before: async (page) =>
+      page.getByRole("region", { name: "People" }).evaluate((e) => e.scrollIntoView({ block: "start" })),
   },
 ];
 
+const signAs = (context: BrowserContext, signIn: string) =>
+  context.request.post("/api/session", {
+    data: { signIn, password: "skerrow-demo" },
+    headers: { "x-gearsense-client": "screenshots" },
+  });
+
 async function take(context: BrowserContext, shot: Shot): Promise<void> {
+  if (shot.as) await signAs(context, shot.as);
   const page = await context.newPage();
   await page.addInitScript((theme) => localStorage.setItem("gearsense.theme", theme), shot.theme ?? "bay-light");
   const { jobs } = (await (await context.request.get("/api/jobs")).json()) as {
@@ -155,6 +162,7 @@ async function take(context: BrowserContext, shot: Shot): Promise<void> {
   await page.waitForTimeout(800);
   await page.screenshot({ path: `${FOLDER}${shot.name}.png` });
   await page.close();
+  if (shot.as) await signAs(context, "iona");
 }
 
 const named = process.argv.slice(2);

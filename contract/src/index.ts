@@ -1,6 +1,7 @@
 export { AnalysisFile, Finding, ImportReportSchema } from "./analysis-file.ts";
 export type { ApiName, BodyOf, ResponseOf } from "./api.ts";
 export { API } from "./api.ts";
+export { BackupManifest, type BackupManifestData } from "./backup-file.ts";
 export { type BenchView, BuildFile, InstrumentFile, type InstrumentsView } from "./bench.ts";
 export { type CopiesView, CopyRule, type CopyRuleData, type CopyView } from "./copies.ts";
 export type { NewEntryInput } from "./entries.ts";

@@ -65,4 +65,3 @@ export const SetUp = z
       .refine(passwordIsNoName, NO_NAME),
   })
   .meta({ id: "SetUp" });
-export type SetUpInput = z.infer<typeof SetUp>;

@@ -1,24 +1,14 @@
 import { createHash } from "node:crypto";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
+import { BackupManifest, type BackupManifestData } from "@gearsense/contract";
 import type { ClientBase } from "pg";
 import { from as copyFrom } from "pg-copy-streams";
 import { extract as startExtract } from "tar-stream";
-import { z } from "zod";
 import { HttpError } from "../http/errors.ts";
 import { CHUNK_BYTES } from "../logs/store.ts";
 import { backupTables, migrationsOf, quoted } from "./tables.ts";
-import { FORMAT, FORMAT_VERSION, HASHES, MANIFEST } from "./write.ts";
-
-const ManifestFile = z.object({
-  format: z.literal(FORMAT),
-  formatVersion: z.literal(FORMAT_VERSION),
-  madeAt: z.iso.datetime(),
-  migrations: z.array(z.string()),
-  shops: z.array(z.string()),
-  tables: z.record(z.string(), z.array(z.string())),
-});
-export type ManifestData = z.infer<typeof ManifestFile>;
+import { HASHES, MANIFEST } from "./write.ts";
 
 const MANIFEST_BYTES = 1 << 20;
 const HASHES_BYTES = 256 << 20;
@@ -48,14 +38,14 @@ async function small(content: AsyncIterable<Buffer>, most: number, name: string)
 }
 
 /** @throws HttpError for one that is none, or of another version */
-function manifestOf(text: string, here: readonly string[]): ManifestData {
+function manifestOf(text: string, here: readonly string[]): BackupManifestData {
   let raw: unknown;
   try {
     raw = JSON.parse(text);
   } catch {
     throw refuse(`${MANIFEST} in the backup is not valid JSON.`);
   }
-  const checked = ManifestFile.safeParse(raw);
+  const checked = BackupManifest.safeParse(raw);
   if (!checked.success) {
     const issue = checked.error.issues[0];
     throw refuse(`${MANIFEST} in the backup: ${issue?.path.join(".") || "it"}: ${issue?.message}.`);
@@ -78,13 +68,17 @@ function manifestOf(text: string, here: readonly string[]): ManifestData {
  * @param source - bytes of the archive, read once
  * @throws HttpError 422 `bad-backup`, `other-version`, 409 `busy`; nothing was changed then
  */
-export async function restoreBackup(client: ClientBase, source: Readable, work: RestoreWork): Promise<ManifestData> {
+export async function restoreBackup(
+  client: ClientBase,
+  source: Readable,
+  work: RestoreWork,
+): Promise<BackupManifestData> {
   const { signal, onBytes } = work;
   const tables = await backupTables(client);
   const here = await migrationsOf(client);
   const extract = startExtract();
   let feeding: Promise<void> | undefined;
-  let manifest: ManifestData | undefined;
+  let manifest: BackupManifestData | undefined;
   let listed: Map<string, string> | undefined;
   const seen = new Map<string, string>();
   let total = 0;
@@ -166,7 +160,7 @@ async function empty(client: ClientBase, tables: Awaited<ReturnType<typeof backu
 async function loadTable(
   client: ClientBase,
   tables: Awaited<ReturnType<typeof backupTables>>,
-  manifest: ManifestData,
+  manifest: BackupManifestData,
   name: string,
   content: AsyncIterable<Buffer>,
 ): Promise<void> {

@@ -4,27 +4,15 @@ import { stat } from "node:fs/promises";
 import { join } from "node:path";
 import { Readable, type Writable } from "node:stream";
 import { pipeline } from "node:stream/promises";
+import type { BackupManifestData } from "@gearsense/contract";
 import type { ClientBase } from "pg";
 import { to as copyTo } from "pg-copy-streams";
 import { pack as startPack } from "tar-stream";
 import { inFolder } from "../http/spool.ts";
 import { type BackupTable, backupTables, migrationsOf, quoted } from "./tables.ts";
 
-export const FORMAT = "gearsense-backup";
-export const FORMAT_VERSION = 1;
-export const MANIFEST = `${FORMAT}.json`;
+export const MANIFEST = "gearsense-backup.json";
 export const HASHES = "sha256.txt";
-
-/** What stands at the head of a backup. */
-export interface Manifest {
-  readonly format: typeof FORMAT;
-  readonly formatVersion: number;
-  readonly madeAt: string;
-  /** of the database it was made from: it goes into none with others */
-  readonly migrations: readonly string[];
-  readonly shops: readonly string[];
-  readonly tables: Readonly<Record<string, readonly string[]>>;
-}
 
 export interface BackupWork {
   readonly madeAt: Date;
@@ -54,13 +42,13 @@ async function* partsOf(
   const whose = (column: string | undefined) =>
     shopId === undefined ? "" : ` where ${column === undefined ? "false" : `${quoted(column)} = '${shopId}'`}`;
   const { rows: shops } = await client.query<{ name: string }>(`select name from shop${whose("id")} order by name`);
-  const manifest: Manifest = {
-    format: FORMAT,
-    formatVersion: FORMAT_VERSION,
+  const manifest: BackupManifestData = {
+    format: "gearsense-backup",
+    formatVersion: 1,
     madeAt: madeAt.toISOString(),
     migrations: await migrationsOf(client),
     shops: shops.map((s) => s.name),
-    tables: Object.fromEntries(tables.map((t) => [t.name, t.columns])),
+    tables: Object.fromEntries(tables.map((t) => [t.name, [...t.columns]])),
   };
   const text = (name: string, content: string): Part => {
     const bytes = Buffer.from(content);
