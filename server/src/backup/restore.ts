@@ -3,7 +3,7 @@ import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { BackupManifest, type BackupManifestData } from "@gearsense/contract";
 import type { ClientBase } from "pg";
-import { from as copyFrom } from "pg-copy-streams";
+import * as copyStreams from "pg-copy-streams";
 import { extract as startExtract } from "tar-stream";
 import { HttpError } from "../http/errors.ts";
 import { CHUNK_BYTES } from "../logs/store.ts";
@@ -172,7 +172,7 @@ async function loadTable(
   await pipeline(
     Readable.from(content),
     client.query(
-      copyFrom(
+      copyStreams.from(
         `copy ${quoted(into)} (${columns.map(quoted).join(", ")}) from stdin (format csv, header match, encoding 'UTF8')`,
       ),
     ),
