@@ -215,13 +215,14 @@ describe("what is refused, and changes nothing", () => {
     );
   });
   it("is one of another version, with both named", async () => {
-    const older = await edited("gearsense-backup.json", (c) => {
-      const m = JSON.parse(c.toString());
-      return JSON.stringify({ ...m, migrations: m.migrations.slice(0, -1) });
-    });
+    const { migrations } = JSON.parse(part("gearsense-backup.json")?.content.toString() ?? "{}");
+    const [before, here] = migrations.slice(-2);
+    const older = await edited("gearsense-backup.json", (c) =>
+      JSON.stringify({ ...JSON.parse(c.toString()), migrations: migrations.slice(0, -1) }),
+    );
     await refused(
       older,
-      /another version.*20261130e-shop-version, this one at .*Restore it with the version that made it/,
+      new RegExp(`stood at ${before}, this one at ${here}\\. Restore it with the version that made it`),
     );
   });
 });
