@@ -31,4 +31,5 @@ STOP=""
 [ -n "$OWN_DATABASE" ] || [ "$(scripts/pg.sh status)" = running ] || STOP=1
 trap '[ -z "$STOP" ] || scripts/pg.sh stop || true' EXIT
 trap 'exit 130' INT TERM
-DATABASE_URL="${OWN_DATABASE:-$(scripts/pg.sh start)}" node --enable-source-maps server/dist/backup/command.js "$WHAT" "$FILE"
+DATABASE_URL="${OWN_DATABASE:-$(scripts/pg.sh start)}" BACKUP_FOLDER="${BACKUP_FOLDER-$PWD/.data/backups}" \
+  node --enable-source-maps server/dist/backup/command.js "$WHAT" "$FILE"

@@ -3,7 +3,7 @@
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 . scripts/debian.sh; . scripts/prepare.sh
-PORT=4100; DEMO=1; RESET=0; HOST="${HOST:-}"; CERT="${TLS_CERT:-}"; KEY="${TLS_KEY:-}"; HOSTS="${ALLOWED_HOSTS:-}"
+PORT=4100; DEMO=1; RESET=0; HOST="${GEARSENSE_HOST:-}"; CERT="${TLS_CERT:-}"; KEY="${TLS_KEY:-}"; HOSTS="${ALLOWED_HOSTS:-}"
 usage() {
   cat <<'T'
 ./gearsense start [--port N] [--no-demo] [--reset-demo] [--host ADDRESS [--tls-cert FILE --tls-key FILE] [--allow-host NAME]]
@@ -67,7 +67,7 @@ if [ "$RESET" = 1 ]; then scripts/pg.sh reset; fi
 TLS_FOLDER=""; SCHEME=http
 if [ -n "$HOST$CERT" ]; then SCHEME=https; [ -n "$CERT" ] || TLS_FOLDER="$PWD/.data/tls"; fi
 echo "$SCHEME://${HOST:-127.0.0.1}:$PORT" > "$RUN.address"
-HOST="$HOST" TLS_CERT="$CERT" TLS_KEY="$KEY" TLS_FOLDER="$TLS_FOLDER" ALLOWED_HOSTS="$HOSTS" \
+GEARSENSE_HOST="$HOST" TLS_CERT="$CERT" TLS_KEY="$KEY" TLS_FOLDER="$TLS_FOLDER" ALLOWED_HOSTS="$HOSTS" \
   DATABASE_URL="$DATABASE_URL" PORT="$PORT" GEARSENSE_DEMO="$DEMO" BACKUP_FOLDER="${BACKUP_FOLDER-$PWD/.data/backups}" GEARSENSE_STARTER="$$" NODE_ENV=production \
   node --enable-source-maps server/dist/main.js 8>&- &
 SERVER=$!

@@ -48,7 +48,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     role: roleOf(env.ROLE || "all"),
     databaseUrl,
     port: Number(env.PORT ?? 4100),
-    host: env.HOST || "127.0.0.1",
+    host: env.GEARSENSE_HOST || "127.0.0.1",
     tls: env.TLS_CERT
       ? { certPath: env.TLS_CERT, keyPath: env.TLS_KEY ?? "" }
       : env.TLS_FOLDER

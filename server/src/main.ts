@@ -132,7 +132,7 @@ async function certificateOf(config: Config, names: readonly string[]): Promise<
   if (tls) return givenCertificate(tls.certPath, tls.keyPath);
   if (isLoopback(host)) return undefined;
   throw new Error(
-    `HOST=${host} would send passwords in the clear: give TLS_CERT and TLS_KEY, or TLS_FOLDER for a certificate of its own`,
+    `GEARSENSE_HOST=${host} would send passwords in the clear: give TLS_CERT and TLS_KEY, or TLS_FOLDER for a certificate of its own`,
   );
 }
 

@@ -7,7 +7,6 @@ import { ApiFailure } from "./api/client.ts";
 import { useSession } from "./api/queries.ts";
 import { BayBoard } from "./board/BayBoard.tsx";
 import { ShortcutProvider } from "./keys/shortcuts.tsx";
-import { SetUp } from "./set-up/SetUp.tsx";
 import { SettingsProvider, useSettings } from "./settings/settings.tsx";
 import { Button, Notice } from "./shared/controls.tsx";
 import { SignIn } from "./sign-in/SignIn.tsx";
@@ -19,6 +18,7 @@ const FluidPage = lazy(() => import("./fluid/FluidPage.tsx"));
 const UnitsPage = lazy(() => import("./units/UnitsPage.tsx"));
 const UnitPage = lazy(() => import("./units/UnitPage.tsx"));
 const EditUnitPage = lazy(() => import("./units/EditUnitPage.tsx"));
+const SetUp = lazy(() => import("./set-up/SetUp.tsx"));
 const FiguresPage = lazy(() => import("./figures/FiguresPage.tsx"));
 const ShopPage = lazy(() => import("./shop/ShopPage.tsx"));
 const WeekPage = lazy(() => import("./week/WeekPage.tsx"));
@@ -141,7 +141,14 @@ export function App() {
             <ErrorBoundary FallbackComponent={Crash}>
               <Routes>
                 <Route path="/sign-in" element={<SignIn />} />
-                <Route path="/set-up" element={<SetUp />} />
+                <Route
+                  path="/set-up"
+                  element={
+                    <Suspense fallback={<Loading />}>
+                      <SetUp />
+                    </Suspense>
+                  }
+                />
                 <Route path="*" element={<Gate />} />
               </Routes>
             </ErrorBoundary>

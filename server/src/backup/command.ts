@@ -45,7 +45,7 @@ async function restore(databaseUrl: string, path: string, signal: AbortSignal): 
   const db = connect(databaseUrl);
   let counted: { jobs: string; shops: string } | undefined;
   try {
-    await prepare(db, databaseUrl, async () => undefined);
+    await prepare(db, databaseUrl, async () => undefined, process.env.BACKUP_FOLDER || undefined);
     const { rows } = await db.raw(
       "select (select count(*) from job) as jobs, (select string_agg(name, ', ' order by name) from shop) as shops",
     );

@@ -1,17 +1,17 @@
 import { format, startOfMonth, subMonths } from "date-fns";
 import { Download } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
-import { Link } from "react-router";
 import { urlOf } from "../api/client.ts";
 import { useFigures, useSession } from "../api/queries.ts";
 import { Notice, TextField } from "../shared/controls.tsx";
 import { PlainTable } from "../shared/PlainTable.tsx";
-import { TopBar } from "../shared/TopBar.tsx";
+import { ShopTop } from "../shop/ShopTop.tsx";
 
-const HoursChart = lazy(() => import("./HoursChart.tsx"));
+const PairBars = lazy(() => import("../shared/PairBars.tsx"));
 const day = (d: Date) => format(d, "yyyy-MM-dd");
 const share = (n: number, of: number) => (of === 0 ? "–" : `${n} of ${of} (${Math.round((100 * n) / of)} %)`);
 const hours = (h: number) => h.toFixed(1);
+const tenth = (h: number) => Math.round(h * 10) / 10;
 
 /** What the shop's own jobs came to in a period. Only for owners. */
 export default function FiguresPage() {
@@ -26,11 +26,7 @@ export default function FiguresPage() {
   const timed = f?.repairs.filter((r) => r.timed > 0) ?? [];
   return (
     <>
-      <TopBar>
-        <Link to="/" className="label text-xl">
-          {session?.shop.name}
-        </Link>
-      </TopBar>
+      <ShopTop />
       <main className="mx-auto flex max-w-5xl flex-col gap-4 p-4">
         <div className="flex flex-wrap items-end justify-between gap-3">
           <h1 className="text-3xl">Figures</h1>
@@ -78,7 +74,17 @@ export default function FiguresPage() {
               <section aria-label="Hours" className="border border-rule bg-panel p-4">
                 <h2 className="text-xl">Hours, as estimated and as taken</h2>
                 <Suspense fallback={null}>
-                  <HoursChart repairs={timed} />
+                  <PairBars
+                    unit="hours a job"
+                    nameWidth={240}
+                    first={{ label: "estimated", colour: "slate" }}
+                    second={{ label: "taken", colour: "action" }}
+                    bars={timed.map((r) => ({
+                      name: r.title,
+                      first: tenth(r.estimatedH / r.timed),
+                      second: tenth(r.takenH / r.timed),
+                    }))}
+                  />
                 </Suspense>
                 <p className="text-quiet">
                   Together {hours(f.estimatedH)} h estimated and {hours(f.takenH)} h taken on {f.timed}{" "}

@@ -8,7 +8,7 @@ import { fieldError, plainError } from "../shared/field-errors.ts";
 import { NumberField } from "../shared/NumberField.tsx";
 
 /** A fresh machine: the shop and its first owner. Only who sees the terminal has the code. */
-export function SetUp() {
+export default function SetUp() {
   const client = useQueryClient();
   const navigate = useNavigate();
   const [code, setCode] = useState("");

@@ -1,11 +1,11 @@
 import { Link } from "react-router";
 import { useSession } from "../api/queries.ts";
-import { TopBar } from "../shared/TopBar.tsx";
 import { Backups } from "./Backups.tsx";
 import { OwnPassword } from "./OwnPassword.tsx";
 import { People } from "./People.tsx";
 import { ReachPanel } from "./ReachPanel.tsx";
 import { ShopForm } from "./ShopForm.tsx";
+import { ShopTop } from "./ShopTop.tsx";
 
 /** Who works here, what the shop is called and charges, one's own password. Only owners change more than the last. */
 export default function ShopPage() {
@@ -13,11 +13,7 @@ export default function ShopPage() {
   const owner = session?.account.role === "owner";
   return (
     <>
-      <TopBar>
-        <Link to="/" className="label text-xl">
-          {session?.shop.name}
-        </Link>
-      </TopBar>
+      <ShopTop />
       <main className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
         <div className="flex flex-wrap items-end justify-between gap-3">
           <h1 className="text-3xl">The shop</h1>
