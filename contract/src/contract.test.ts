@@ -112,7 +112,13 @@ describe("the API description", () => {
       Object.fromEntries(
         paths[path]?.[method]?.parameters?.filter((p) => p.in === "query").map((p) => [p.name, p.required]) ?? [],
       );
-    expect(query("/api/jobs", "get")).toEqual({ which: false, find: false, limit: false, after: false });
+    expect(query("/api/jobs", "get")).toEqual({
+      which: false,
+      find: false,
+      limit: false,
+      assignedTo: false,
+      after: false,
+    });
     expect(query("/api/jobs/{jobId}/logs", "post")).toMatchObject({ fileName: true, label: false });
   });
   it("gives every route that changes something a role", () => {

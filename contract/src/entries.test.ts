@@ -159,6 +159,7 @@ const bodies = {
     drives: [{ where: "4", times: 8, felt: 0, load: "hard", temperature: "hot" }],
     note: "",
   },
+  assigned: { to: "Iona Tullo" },
   approval: {
     optionId: "rebuild:TC",
     title: "Rebuild TC",

@@ -327,6 +327,7 @@ export const TypedBodies = {
     notShown: z.array(Text(200)).max(60).optional(),
     note: Text(1000),
   }),
+  assigned: z.object({ to: Text(80) }),
   approval: z
     .object({
       optionId: z.string().max(300),
@@ -436,6 +437,7 @@ export const EntrySchema = z
     entry("comeback", TypedBodies.comeback),
     entry("road-test", TypedBodies["road-test"]),
     entry("proof", TypedBodies.proof),
+    entry("assigned", TypedBodies.assigned),
     entry("approval", TypedBodies.approval),
     entry("handover", TypedBodies.handover),
     entry("caution", TypedBodies.caution),
@@ -481,6 +483,7 @@ export const NewEntry = z
     write("comeback", TypedBodies.comeback),
     write("road-test", TypedBodies["road-test"]),
     write("proof", TypedBodies.proof),
+    write("assigned", TypedBodies.assigned),
     write("approval", TypedBodies.approval),
     write("handover", TypedBodies.handover),
     write("caution", TypedBodies.caution),

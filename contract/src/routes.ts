@@ -6,6 +6,7 @@ export const ROUTES = {
   signOut: { method: "delete", path: "/api/session" },
   ownPassword: { method: "post", path: "/api/session/password" },
   people: { method: "get", path: "/api/people" },
+  colleagues: { method: "get", path: "/api/colleagues" },
   addPerson: { method: "post", path: "/api/people" },
   changePerson: { method: "post", path: "/api/people/:personId" },
   removePerson: { method: "delete", path: "/api/people/:personId" },

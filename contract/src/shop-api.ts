@@ -3,7 +3,7 @@ import { Figures, Period } from "./figures.ts";
 import { Reach } from "./reach.ts";
 import { route } from "./route.ts";
 import { ROUTES } from "./routes.ts";
-import { OwnPassword, People, PersonAdd, PersonChange, SetUp, Setup, Shop, ShopSave } from "./shop.ts";
+import { Colleagues, OwnPassword, People, PersonAdd, PersonChange, SetUp, Setup, Shop, ShopSave } from "./shop.ts";
 import { Session } from "./views.ts";
 
 /** Routes of the shop itself: people, own password, name and prices. */
@@ -20,6 +20,12 @@ export const SHOP_API = {
     summary: "Who may sign in to this shop",
     role: "owner",
     response: People,
+  }),
+  colleagues: route({
+    ...ROUTES.colleagues,
+    summary: "Names of those who work on jobs here",
+    role: "viewer",
+    response: Colleagues,
   }),
   addPerson: route({
     ...ROUTES.addPerson,

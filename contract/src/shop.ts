@@ -15,6 +15,8 @@ export const Person = z.object({ id: Id, name: z.string(), signIn: z.string(), r
 export type PersonView = z.infer<typeof Person>;
 export const People = z.object({ people: z.array(Person) }).meta({ id: "People" });
 
+export const Colleagues = z.object({ names: z.array(z.string()) }).meta({ id: "Colleagues" });
+
 const passwordIsNoName = (p: { readonly name: string; readonly signIn: string; readonly password: string }) =>
   ![p.signIn, p.name].some((n) => n.toLowerCase() === p.password.toLowerCase());
 const NO_NAME = { path: ["password"], message: "is the name itself: choose another" };

@@ -79,6 +79,8 @@ export const JobSummary = z
     complaint: z.string(),
     /** what was decided and which parts were fitted: what a search finds it by */
     done: z.string(),
+    /** who has it in hand; empty: nobody */
+    assignedTo: z.string(),
     lastEntryAt: z.string(),
   })
   .meta({ id: "JobSummary" });
@@ -104,6 +106,8 @@ export const JobsQuery = z.object({
   /** words that all have to be found: number, vehicle, plate, owner, unit, complaint, what was done and fitted */
   find: z.string().trim().max(120).default(""),
   limit: z.coerce.number().int().min(1).max(PAGE).default(PAGE),
+  /** only the jobs that this person has in hand */
+  assignedTo: z.string().trim().max(80).optional(),
   /** number of the last job of the page before */
   after: z
     .string()

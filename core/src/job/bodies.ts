@@ -377,6 +377,8 @@ export interface EntryBodies {
     readonly notShown?: readonly string[] | undefined;
     readonly note: string;
   };
+  /** who has it in hand; empty: nobody */
+  assigned: { readonly to: string };
   /** the customer's word on the estimate: who agreed to what, signed on the screen or told by telephone */
   approval: {
     readonly optionId: string;

@@ -46,6 +46,7 @@ export interface JobState {
   /** each time it came back after it was handed over; what was decided, proved and handed over before is history */
   readonly comebacks: readonly EntryOf<"comeback">[];
   readonly proof: EntryOf<"proof"> | undefined;
+  readonly assigned: EntryOf<"assigned"> | undefined;
   readonly approval: EntryOf<"approval"> | undefined;
   readonly handover: EntryOf<"handover"> | undefined;
   readonly cautions: readonly EntryOf<"caution">[];
@@ -129,6 +130,7 @@ export function foldJob(entries: readonly Entry[]): JobState {
     breakIns: all("break-in"),
     comebacks,
     proof: newest("proof"),
+    assigned: all("assigned")[0],
     approval: newest("approval"),
     handover: newest("handover"),
     cautions: all("caution"),

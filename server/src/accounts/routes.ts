@@ -90,6 +90,9 @@ export function mountAccounts(app: Express, mount: Mount, accounts: AccountStore
     people: (await accounts.people(shopId)).map(({ id, name, signIn, role }) => ({ id, name, signIn, role })),
   });
   mount(API.people, ({ who }) => people(who.shopId));
+  mount(API.colleagues, async ({ who }) => ({
+    names: (await accounts.people(who.shopId)).filter((p) => p.role !== "viewer").map((p) => p.name),
+  }));
   mount(API.addPerson, async ({ body: { password, ...person }, who }) => {
     if (!(await accounts.addPerson({ ...person, shopId: who.shopId }, password)))
       throw new HttpError(409, "name-taken", `“${normalName(person.signIn)}” is taken: choose another sign-in name.`, {

@@ -54,6 +54,7 @@ export function headOf(entries: readonly Entry[], openedAt: string): JobHead {
     done: [state.decision?.body.title ?? "", ...state.work.flatMap((w) => w.body.parts.map((p) => p.name))]
       .filter(Boolean)
       .join("; "),
+    assignedTo: state.assigned?.body.to ?? "",
     lastEntryAt: entries.at(-1)?.at ?? openedAt,
   };
 }
@@ -276,7 +277,7 @@ export function createJobService(
         });
       },
       async list(wanted: HeadsWanted): Promise<JobPageView> {
-        const [found, byStage] = await Promise.all([jobs.heads(wanted), jobs.byStage()]);
+        const [found, byStage] = await Promise.all([jobs.heads(wanted), jobs.byStage(wanted.assignedTo)]);
         const shown = found.slice(0, wanted.limit);
         return { jobs: shown, next: found.length > shown.length ? (shown.at(-1)?.number ?? null) : null, byStage };
       },

@@ -57,13 +57,15 @@ const toEntry = (r: EntryRow): Entry =>
   }) as Entry;
 
 /** What a list shows of a job beside its vehicle and unit; made of the timeline with every entry. */
-export type JobHead = Pick<JobSummaryView, "stage" | "waitsFor" | "complaint" | "done" | "lastEntryAt">;
+export type JobHead = Pick<JobSummaryView, "stage" | "waitsFor" | "complaint" | "done" | "assignedTo" | "lastEntryAt">;
 
 export interface HeadsWanted {
   readonly which: "all" | "open" | "closed";
   readonly find: string;
   readonly limit: number;
   readonly after?: string | undefined;
+  /** only this person's */
+  readonly assignedTo?: string | undefined;
 }
 
 interface HeadRow extends Omit<VehicleRecord, "id"> {
@@ -78,6 +80,7 @@ interface HeadRow extends Omit<VehicleRecord, "id"> {
   waits_for: string;
   complaint: string;
   done: string;
+  assigned_to: string;
   last_entry_at: Date | null;
 }
 
@@ -94,7 +97,7 @@ const headsOf = (scope: ShopScope) =>
     .join("vehicle", (on) => on.on("vehicle.id", "job.vehicle_id").andOn("vehicle.shop_id", "job.shop_id"))
     .select(
       ...["id", "number", "vehicle_id", "unit_id", "unit_name", "odometer_km", "opened_at"].map((c) => `job.${c}`),
-      ...["stage", "waits_for", "complaint", "done", "last_entry_at"].map((c) => `job.${c}`),
+      ...["stage", "waits_for", "complaint", "done", "assigned_to", "last_entry_at"].map((c) => `job.${c}`),
       ...["name", "plate", "owner", "vin"].map((c) => `vehicle.${c}`),
     );
 
@@ -110,6 +113,7 @@ const toSummary = (r: HeadRow): JobSummaryView => ({
   waitsFor: r.waits_for,
   complaint: r.complaint,
   done: r.done,
+  assignedTo: r.assigned_to,
   lastEntryAt: (r.last_entry_at ?? r.opened_at).toISOString(),
 });
 
@@ -138,21 +142,26 @@ export function createJobStore(scope: ShopScope) {
   };
   return {
     /** Heads of jobs, newest number first: one more than asked for, when there are more. */
-    async heads({ which, find, limit, after }: HeadsWanted): Promise<JobSummaryView[]> {
+    async heads({ which, find, limit, after, assignedTo }: HeadsWanted): Promise<JobSummaryView[]> {
       const query = headsOf(scope)
         .orderByRaw("length(job.number) desc, job.number desc")
         .limit(limit + 1);
       if (which === "closed") query.where("job.stage", "closed");
       if (which === "open") query.whereNot("job.stage", "closed");
+      if (assignedTo) query.where("job.assigned_to", assignedTo);
       if (after) query.whereRaw("(length(job.number), job.number) < (length(?::text), ?::text)", [after, after]);
       for (const word of find.split(/\s+/).filter((w) => w !== ""))
         query.whereRaw(`${FOUND_IN} ilike ?`, [`%${word.replace(/[\\%_]/g, "\\$&")}%`]);
       return ((await query) as HeadRow[]).map(toSummary);
     },
-    async byStage(): Promise<Partial<Record<JobSummaryView["stage"], number>>> {
+    /** How many jobs there are of each stage. @param assignedTo - only this person's */
+    async byStage(assignedTo?: string): Promise<Partial<Record<JobSummaryView["stage"], number>>> {
       const rows: { stage: JobSummaryView["stage"]; jobs: string }[] = await scope
         .from("job")
         .whereNotNull("stage")
+        .modify((query) => {
+          if (assignedTo) query.where({ assigned_to: assignedTo });
+        })
         .groupBy("stage")
         .select("stage")
         .count({ jobs: "*" });
@@ -168,6 +177,7 @@ export function createJobStore(scope: ShopScope) {
         waits_for: head.waitsFor,
         complaint: head.complaint,
         done: head.done,
+        assigned_to: head.assignedTo,
         last_entry_at: head.lastEntryAt,
       });
     },

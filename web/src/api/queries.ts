@@ -46,6 +46,7 @@ export const keys = {
   linkDefinitions: ["link-definitions"] as const,
   copies: ["copies"] as const,
   reach: ["reach"] as const,
+  colleagues: ["colleagues"] as const,
   figures: (period: object) => ["figures", period] as const,
   setup: ["setup"] as const,
   work: (id: string) => ["work", id] as const,
@@ -70,11 +71,15 @@ export const useSession = () =>
     staleTime: 60_000,
   });
 /** Jobs page by page, newest first. */
-export const useJobs = (which: "open" | "closed") =>
+/** @param assignedTo - only this person's; empty: everybody's */
+export const useJobs = (which: "open" | "closed", assignedTo = "") =>
   useInfiniteQuery({
-    queryKey: [...keys.jobs, which],
+    queryKey: [...keys.jobs, which, assignedTo],
     queryFn: ({ signal, pageParam }) =>
-      call("jobs", { query: { which, ...(pageParam ? { after: pageParam } : {}) }, signal }),
+      call("jobs", {
+        query: { which, ...(pageParam ? { after: pageParam } : {}), ...(assignedTo ? { assignedTo } : {}) },
+        signal,
+      }),
     initialPageParam: "",
     getNextPageParam: (page) => page.next,
   });
@@ -367,6 +372,10 @@ export const useFigures = (period: { readonly from: string; readonly to: string 
     queryFn: ({ signal }) => call("figures", { query: period, signal }),
     enabled: wanted && period.from !== "" && period.to !== "",
   });
+
+/** Those who work on jobs here. */
+export const useColleagues = () =>
+  useQuery({ queryKey: keys.colleagues, queryFn: ({ signal }) => call("colleagues", { signal }), staleTime: 60_000 });
 
 const COPYING_MS = 1000;
 /** Copies of everything on the server, and what is done with them. */

@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { formatDistanceToNowStrict } from "date-fns";
 import { ArchiveRestore, Plus } from "lucide-react";
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { ApiFailure, call } from "../api/client.ts";
 import { takeJob, useJobs, useSession } from "../api/queries.ts";
@@ -48,7 +48,7 @@ function Card({ job }: { job: JobSummaryView }) {
         </p>
         <p className="mt-1 text-sm text-quiet">
           {job.unitName} · {show(job.odometerKm, "distance")} · {formatDistanceToNowStrict(new Date(job.lastEntryAt))}{" "}
-          ago
+          ago{job.assignedTo && ` · ${job.assignedTo}`}
         </p>
       </Link>
     </li>
@@ -56,10 +56,13 @@ function Card({ job }: { job: JobSummaryView }) {
 }
 
 export function BayBoard() {
-  const opened = useJobs("open");
-  const handedOver = useJobs("closed");
-  const { error, refetch } = opened;
   const { data: session } = useSession();
+  const [search, setSearch] = useSearchParams();
+  const mine = search.has("mine");
+  const whose = mine ? (session?.account.name ?? "") : "";
+  const opened = useJobs("open", whose);
+  const handedOver = useJobs("closed", whose);
+  const { error, refetch } = opened;
   const navigate = useNavigate();
   const mayEdit = session?.account.role !== "viewer";
   useShortcuts([
@@ -86,6 +89,13 @@ export function BayBoard() {
             Bay board <span className="text-quiet">· {openCount} open</span>
           </h1>
           <div className="flex flex-wrap gap-2">
+            <Button
+              aria-pressed={mine}
+              className="aria-pressed:bg-slate aria-pressed:text-on-slate"
+              onClick={() => setSearch(mine ? {} : { mine: "" }, { replace: true })}
+            >
+              Mine
+            </Button>
             <Button onClick={() => void navigate("/week")}>This week</Button>
             <Button onClick={() => void navigate("/fluid")}>Fluid bench</Button>
             <Button onClick={() => void navigate("/units")}>Unit library</Button>
@@ -108,8 +118,11 @@ export function BayBoard() {
             {error.message}
           </Notice>
         )}
-        {open && openCount + count(["closed"]) === 0 && session?.account.role === "owner" && <FirstSteps />}
-        {open && openCount + count(["closed"]) === 0 && session?.account.role !== "owner" && (
+        {mine && open && openCount + count(["closed"]) === 0 && (
+          <EmptyState title="No job is in your hands">Whoever has a job in hand is chosen beside its stops.</EmptyState>
+        )}
+        {!mine && open && openCount + count(["closed"]) === 0 && session?.account.role === "owner" && <FirstSteps />}
+        {!mine && open && openCount + count(["closed"]) === 0 && session?.account.role !== "owner" && (
           <EmptyState
             title="No job yet"
             action={

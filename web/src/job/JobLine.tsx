@@ -1,6 +1,7 @@
 import clsx from "clsx";
 import { Check, Diamond } from "lucide-react";
 import { NavLink } from "react-router";
+import { AssignedTo } from "./AssignedTo.tsx";
 import type { StopInfo } from "./stops.ts";
 
 /** The job as a line of stops, each with its state and the one figure that matters there. */
@@ -40,6 +41,7 @@ export function JobLine({ jobId, stops }: { jobId: string; stops: readonly StopI
           </li>
         ))}
       </ol>
+      <AssignedTo />
     </nav>
   );
 }

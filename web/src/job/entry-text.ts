@@ -126,6 +126,8 @@ export function entrySummary(e: Entry, system: UnitSystem): string {
       return `road test, felt: ${e.body.drives.map((d) => `${d.where === "" ? "anywhere" : d.where.includes("-") ? `shift ${d.where}` : `gear ${d.where}`} ${d.felt} of ${d.times} times`).join(", ")}`;
     case "proof":
       return `proof accepted: ${e.body.sentence}`;
+    case "assigned":
+      return e.body.to === "" ? "in nobody’s hands" : `for ${e.body.to}`;
     case "approval":
       return `${e.body.by} ${e.body.how === "signed" ? "signed" : "agreed"}: ${e.body.title}${e.body.deposit ? `, deposit ${e.body.deposit}` : ""}`;
     case "handover":

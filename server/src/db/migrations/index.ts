@@ -12,6 +12,7 @@ import * as relearn from "./20261130d-relearn.ts";
 import * as shopVersion from "./20261130e-shop-version.ts";
 import * as breakInDrives from "./20261130f-break-in-drives.ts";
 import * as shopTerms from "./20261130g-shop-terms.ts";
+import * as assigned from "./20261130h-assigned.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -28,6 +29,7 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261130e-shop-version", shopVersion],
   ["20261130f-break-in-drives", breakInDrives],
   ["20261130g-shop-terms", shopTerms],
+  ["20261130h-assigned", assigned],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {
