@@ -1,3 +1,5 @@
+import type { TlsFrom } from "./reach/certificate.ts";
+
 /** What a process of the server does: answer requests, do the work they ask for, or both. */
 export type ProcessRole = "web" | "worker" | "all";
 
@@ -8,7 +10,7 @@ export interface Config {
   /** address to listen on; any but loopback only with TLS */
   readonly host: string;
   /** files of a certificate, or the folder in which this server keeps its own; undefined: no TLS */
-  readonly tls: { readonly certPath: string; readonly keyPath: string } | { readonly folder: string } | undefined;
+  readonly tls: TlsFrom | undefined;
   /** names by which this server is called besides its addresses */
   readonly allowedHosts: readonly string[];
   readonly quiet: boolean;

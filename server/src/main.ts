@@ -4,7 +4,7 @@ import { pino } from "pino";
 import { createAccountStore } from "./accounts/store.ts";
 import { createApp, createServices, createWorkerApp } from "./app.ts";
 import { createBackupService } from "./backup/service.ts";
-import { type Config, readConfig } from "./config.ts";
+import { readConfig } from "./config.ts";
 import { connect } from "./db/connect.ts";
 import { ShopScope } from "./db/shop-scope.ts";
 import { demoSignIns, loadDemo } from "./demo/load.ts";
@@ -13,7 +13,7 @@ import { renewAged } from "./logs/renew.ts";
 import { prepare } from "./prepare.ts";
 import { openQueue } from "./queue/queue.ts";
 import { inAddress, isLoopback, namesOf } from "./reach/addresses.ts";
-import { type Certificate, givenCertificate, ownCertificate } from "./reach/certificate.ts";
+import { certificateFor } from "./reach/certificate.ts";
 import { createPools } from "./threads/pool.ts";
 import { remembering } from "./threads/remembering.ts";
 
@@ -56,7 +56,7 @@ async function main(): Promise<void> {
   const backup = createBackupService(db, config.databaseUrl, config.backupFolder, now, log);
   const copying = setInterval(() => void backup.tick(), LOOKS_FOR_DUE_MS);
   const names = namesOf(config.host, config.allowedHosts);
-  const certificate = await certificateOf(config, names);
+  const certificate = await certificateFor(config.host, config.tls, names, now());
   const addresses = names.map((n) => `http${certificate ? "s" : ""}://${inAddress(n)}:${config.port}`);
   const own = config.tls !== undefined && "folder" in config.tls;
   const parts = { db, databaseUrl: config.databaseUrl, library, queue, services, backup, log, now };
@@ -123,17 +123,6 @@ async function main(): Promise<void> {
       if (process.ppid !== starter) void stop();
     }, 1000).unref();
   }
-}
-
-/** The certificate to serve with. @throws Error for anything but loopback without one */
-async function certificateOf(config: Config, names: readonly string[]): Promise<Certificate | undefined> {
-  const { tls, host } = config;
-  if (tls && "folder" in tls) return ownCertificate(tls.folder, names, new Date());
-  if (tls) return givenCertificate(tls.certPath, tls.keyPath);
-  if (isLoopback(host)) return undefined;
-  throw new Error(
-    `GEARSENSE_HOST=${host} would send passwords in the clear: give TLS_CERT and TLS_KEY, or TLS_FOLDER for a certificate of its own`,
-  );
 }
 
 main().catch((error: unknown) => {

@@ -88,8 +88,22 @@ describe("configuration", () => {
   it("needs the database and says how to start", () => {
     expect(() => readConfig({})).toThrow(/gearsense start/);
   });
-  it("listens on loopback whatever is asked for", () => {
-    const config = readConfig({ DATABASE_URL: "postgres://x", PORT: "4321", HOST: "0.0.0.0", GEARSENSE_DEMO: "0" });
-    expect(config).toMatchObject({ host: "127.0.0.1", port: 4321, demo: false });
+  it("listens on loopback unless it is asked for by our own name", () => {
+    const env = { DATABASE_URL: "postgres://x", PORT: "4321", HOST: "0.0.0.0", GEARSENSE_DEMO: "0" };
+    expect(readConfig(env)).toMatchObject({ host: "127.0.0.1", port: 4321, demo: false, tls: undefined });
+    const bay = {
+      ...env,
+      GEARSENSE_HOST: "0.0.0.0",
+      TLS_FOLDER: "tls",
+      ALLOWED_HOSTS: " bay.local, ,b",
+      BACKUP_FOLDER: "",
+    };
+    expect(readConfig(bay)).toMatchObject({
+      host: "0.0.0.0",
+      tls: { folder: "tls" },
+      allowedHosts: ["bay.local", "b"],
+      backupFolder: undefined,
+    });
+    expect(readConfig({ ...bay, TLS_CERT: "c", TLS_KEY: "k" }).tls).toEqual({ certPath: "c", keyPath: "k" });
   });
 });

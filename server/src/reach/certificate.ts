@@ -3,6 +3,7 @@ import { mkdir, readFile, rename, writeFile } from "node:fs/promises";
 import { isIP } from "node:net";
 import { join } from "node:path";
 import { generate } from "selfsigned";
+import { isLoopback } from "./addresses.ts";
 
 const DAY_MS = 24 * 3600 * 1000;
 /** Browsers take none that lasts longer (CA/Browser Forum: 398 days for public ones; 825 for one's own). */
@@ -92,4 +93,26 @@ export async function givenCertificate(certPath: string, keyPath: string): Promi
     throw new Error(`${certPath} and ${keyPath} are no certificate and key as PEM: ${(error as Error).message}`);
   }
   throw new Error(`The key in ${keyPath} isn’t that of the certificate in ${certPath}.`);
+}
+
+/** Files of a certificate, or the folder in which this server keeps its own. */
+export type TlsFrom = { readonly certPath: string; readonly keyPath: string } | { readonly folder: string };
+
+/**
+ * The certificate to serve with on an address.
+ * @param tls - undefined: none is wanted
+ * @throws Error for anything but loopback without one: passwords would go in the clear
+ */
+export async function certificateFor(
+  host: string,
+  tls: TlsFrom | undefined,
+  names: readonly string[],
+  now: Date,
+): Promise<Certificate | undefined> {
+  if (tls)
+    return "folder" in tls ? ownCertificate(tls.folder, names, now) : givenCertificate(tls.certPath, tls.keyPath);
+  if (isLoopback(host)) return undefined;
+  throw new Error(
+    `GEARSENSE_HOST=${host} would send passwords in the clear: give TLS_CERT and TLS_KEY, or TLS_FOLDER for a certificate of its own`,
+  );
 }

@@ -12,7 +12,7 @@ import { pino } from "pino";
 import supertest from "supertest";
 import { errorHandler } from "../http/errors.ts";
 import { isLoopback, namesOf } from "./addresses.ts";
-import { givenCertificate, ownCertificate } from "./certificate.ts";
+import { certificateFor, givenCertificate, ownCertificate } from "./certificate.ts";
 import { onlyCalled } from "./hosts.ts";
 
 const NOW = new Date();
@@ -75,6 +75,14 @@ describe("a given certificate", () => {
     await expect(givenCertificate(at("text"), key)).rejects.toThrow(/are no certificate and key as PEM/);
     await expect(givenCertificate(at("nowhere"), key)).rejects.toThrow(/nowhere cannot be read \(ENOENT\)/);
   });
+});
+
+it("without a certificate only loopback is served", async () => {
+  const asked = (host: string, tls?: { folder: string }) => certificateFor(host, tls, ["192.0.2.7"], NOW);
+  expect(await asked("127.0.0.1")).toBeUndefined();
+  for (const host of ["0.0.0.0", "192.0.2.7", "::"])
+    await expect(asked(host)).rejects.toThrow(/passwords in the clear/);
+  expect((await asked("0.0.0.0", { folder: join(folder, "bay") }))?.fresh).toBe(true);
 });
 
 describe("names", () => {
