@@ -123,8 +123,18 @@ test("a converter that bottoms out, is machined, and fits", async ({ page, conte
     page.getByText("Bottoms out by 0.8 mm: shorten the spacer by 3.8 mm, do not pull it in with the bolts."),
   ).toBeVisible();
   await expect(page.getByRole("img", { name: /Bottoms out by 0\.8 mm.*bottoms out 0\.80 mm/ })).toBeVisible();
+  // what is typed while the first is still on its way stays, and is of the version that was stored then
+  await page.route(
+    "**/entries",
+    async (route) => {
+      await new Promise((r) => setTimeout(r, 1500));
+      await route.continue();
+    },
+    { times: 1 },
+  );
   await store(page).click();
   await field(page, "Spacer on the pads").fill("0.4");
+  await expect.poll(async () => (await stored(context, job)).length).toBe(1);
   await expect(page.getByText("Comes forward 2.6 mm, as it should.")).toBeVisible();
   await store(page).click();
   await expect(page.getByText("Kept on this device, not stored yet.")).toBeHidden();

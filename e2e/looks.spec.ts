@@ -35,6 +35,7 @@ const VIEWS: readonly (readonly [string, string | undefined, string, RegExp])[] 
   ["bench, dual clutch", "0434", "bench?at=dual-clutch", /K2 has lost/],
   ["bench, cause", "0431", "bench?at=cause", /Told to the owner/],
   ["week", undefined, "/week", /Week of/],
+  ["the shop", undefined, "/shop", /Name and prices/],
   ["proof", "0418", "proof", /gone under the same conditions/],
   ["hand-over, closed", "0416", "handover", /The job is closed/],
   ["units", undefined, "/units", /Crag T10/],

@@ -1,5 +1,6 @@
 import type { NewEntryInput } from "@gearsense/contract";
 import type { Entry, EntryBodies } from "@gearsense/core/job";
+import { useRef } from "react";
 import { ApiFailure } from "../api/client.ts";
 import { useAddEntry } from "../api/queries.ts";
 import { useDraft } from "../shared/useDraft.ts";
@@ -41,6 +42,7 @@ export function useEntryForm<B extends object>(
 ): EntryForm<B> {
   const { job } = useJob();
   const add = useAddEntry(job.id);
+  const timesTyped = useRef(0);
   const draft = useDraft<B & { base?: number }>(`${job.id}.${slot}`, initial);
   const { base: draftBase, ...rest } = draft.value;
   const value = rest as unknown as B;
@@ -50,13 +52,17 @@ export function useEntryForm<B extends object>(
   const stale = failure?.code === "stale";
 
   const store = async (body: EntryBodies[TypedKind], baseSeq: number): Promise<boolean> => {
+    const before = timesTyped.current;
+    let stored: Awaited<ReturnType<typeof add.mutateAsync>>;
     try {
-      await add.mutateAsync({ kind, body, baseSeq } as NewEntryInput);
+      stored = await add.mutateAsync({ kind, body, baseSeq } as NewEntryInput);
     } catch (error) {
       if (error instanceof ApiFailure) return false;
       throw error;
     }
-    draft.clear();
+    // what was typed while it was on its way is of the version that has just been stored
+    if (timesTyped.current === before) draft.clear();
+    else draft.set({ base: stored.entries.findLast((e) => e.kind === kind)?.seq } as Partial<B & { base?: number }>);
     return true;
   };
   const strip = () => ({ ...value }) as unknown as EntryBodies[TypedKind];
@@ -64,6 +70,7 @@ export function useEntryForm<B extends object>(
     value,
     set: (patch) => {
       if (add.isError && !stale) add.reset();
+      timesTyped.current += 1;
       draft.set({ ...patch, base } as Partial<B & { base?: number }>);
     },
     submit: (body) => store(body ?? strip(), base),
