@@ -34,7 +34,7 @@ async function start(url: string, folder: string): Promise<{ said: string; end: 
   await new Promise<void>((ready, failed) => {
     child.stdout?.on("data", (d: Buffer) => {
       said += d.toString();
-      if (/fingerprint[\s\S]*:[0-9A-F]{2}\n/.test(said)) setTimeout(ready, 300);
+      if (said.includes("is ready")) ready();
     });
     child.once("exit", (code) => failed(new Error(`it ended with ${code}: ${said}`)));
   });

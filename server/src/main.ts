@@ -105,13 +105,14 @@ async function main(): Promise<void> {
     server.listen(config.port, config.host, resolve);
   });
   void backup.tick();
-  say(`Gearsense is ready at ${addresses.join(" and ")}${ROLE_SAYS[config.role]}`);
   if (certificate)
     say(
       `${own ? `Its own certificate${certificate.fresh ? ", made just now" : ""}` : "The given certificate"}, until ${certificate.endsAt.toISOString().slice(0, 10)}. A device that asks shows this fingerprint (SHA-256):\n  ${certificate.fingerprint}`,
     );
   const code = config.demo || config.role === "worker" ? undefined : await createAccountStore(db).setupCode();
   if (code) say(`First start: open ${addresses[0]} and set up the shop with the code ${code}.`);
+  // the last word of a start: what somebody needs stands above it
+  say(`Gearsense is ready at ${addresses.join(" and ")}${ROLE_SAYS[config.role]}`);
   if (config.demo && config.role !== "worker") {
     say("Demo sign-ins (made-up people):");
     for (const s of demoSignIns()) say(`  ${s.signIn.padEnd(6)} password ${s.password}   ${s.role} of ${s.shop}`);
