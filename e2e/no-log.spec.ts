@@ -121,4 +121,6 @@ test("odds that were asked for before an entry are not kept after it", async ({ 
   await expect(page.getByText("If it cannot be driven")).toBeVisible();
   await expect(page.getByText("The fluid level is not recorded")).toBeHidden();
   expect(asked).toBeGreaterThan(1);
+  // a slow machine may still fetch the first answer: nobody waits for it any more
+  await page.unrouteAll({ behavior: "ignoreErrors" });
 });
