@@ -1,19 +1,12 @@
 import type {
-  CopiesView,
-  CopyRuleData,
   InstrumentsView,
   JobView,
   LinkFileData,
   NewEntryInput,
-  OwnPasswordInput,
-  PersonAddInput,
-  PersonChangeInput,
-  PersonView,
   RecordingStartInput,
   RecordingView,
   RelearnRunView,
   RelearnStartInput,
-  ShopSaveInput,
   VehiclesQueryView,
 } from "@gearsense/contract";
 import {
@@ -315,84 +308,6 @@ export async function takeJob(client: QueryClient, job: JobView): Promise<void> 
   if (before && before.unitId !== job.unitId)
     for (const what of ["analysis", "analyses"]) void client.invalidateQueries({ queryKey: ["job", job.id, what] });
   void client.invalidateQueries({ queryKey: keys.jobs });
-}
-
-export const usePeople = (enabled: boolean) =>
-  useQuery({
-    queryKey: keys.people,
-    queryFn: async ({ signal }) => (await call("people", { signal })).people,
-    enabled,
-  });
-/** Adds, changes and removes people of the shop. */
-export function usePeopleChanges() {
-  const client = useQueryClient();
-  const take = async ({ people }: { people: PersonView[] }) => {
-    client.setQueryData(keys.people, people);
-    // one's own name or role may be another now
-    await client.invalidateQueries({ queryKey: keys.session });
-  };
-  return {
-    add: useMutation({ mutationFn: (body: PersonAddInput) => call("addPerson", { body }), onSuccess: take }),
-    change: useMutation({
-      mutationFn: ({ id, ...body }: PersonChangeInput & { id: string }) =>
-        call("changePerson", { params: { personId: id }, body }),
-      onSuccess: take,
-    }),
-    remove: useMutation({
-      mutationFn: (id: string) => call("removePerson", { params: { personId: id } }),
-      onSuccess: take,
-    }),
-  };
-}
-export const useOwnPassword = () =>
-  useMutation({ mutationFn: (body: OwnPasswordInput) => call("ownPassword", { body }) });
-export const useShop = () => useQuery({ queryKey: keys.shop, queryFn: ({ signal }) => call("shop", { signal }) });
-export function useSaveShop() {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (body: ShopSaveInput) => call("saveShop", { body }),
-    onSuccess: async (shop) => {
-      client.setQueryData(keys.shop, shop);
-      await client.invalidateQueries({ queryKey: keys.session });
-    },
-    onError: () => client.invalidateQueries({ queryKey: keys.shop }),
-  });
-}
-
-/** @param wanted - only owners may ask */
-export const useReach = (wanted: boolean) =>
-  useQuery({ queryKey: keys.reach, queryFn: ({ signal }) => call("reach", { signal }), enabled: wanted });
-/** Is the server still without a shop? */
-export const useSetup = () => useQuery({ queryKey: keys.setup, queryFn: ({ signal }) => call("setup", { signal }) });
-
-/** @param wanted - only owners may ask */
-export const useFigures = (period: { readonly from: string; readonly to: string }, wanted: boolean) =>
-  useQuery({
-    queryKey: keys.figures(period),
-    queryFn: ({ signal }) => call("figures", { query: period, signal }),
-    enabled: wanted && period.from !== "" && period.to !== "",
-  });
-
-/** Those who work on jobs here. */
-export const useColleagues = () =>
-  useQuery({ queryKey: keys.colleagues, queryFn: ({ signal }) => call("colleagues", { signal }), staleTime: 60_000 });
-
-const COPYING_MS = 1000;
-/** Copies of everything on the server, and what is done with them. */
-export function useCopies() {
-  const client = useQueryClient();
-  const copies = useQuery({
-    queryKey: keys.copies,
-    queryFn: ({ signal }) => call("copies", { signal }),
-    refetchInterval: (query) => (query.state.data?.running == null ? false : COPYING_MS),
-  });
-  const settled = {
-    onSuccess: (now: CopiesView) => client.setQueryData(keys.copies, now),
-    onError: () => client.invalidateQueries({ queryKey: keys.copies }),
-  };
-  const make = useMutation({ mutationFn: (signal: AbortSignal) => call("makeCopy", { signal }), ...settled });
-  const keep = useMutation({ mutationFn: (body: CopyRuleData) => call("keepCopies", { body }), ...settled });
-  return { copies, make, keep };
 }
 
 const LIVE_MS = 500;

@@ -1,6 +1,6 @@
 import { Check } from "lucide-react";
 import { Link } from "react-router";
-import { usePeople, useReach } from "../api/queries.ts";
+import { usePeople, useReach } from "../api/shop-queries.ts";
 
 /** The first ten minutes of a shop, for its owner: what is done is ticked by itself. */
 export function FirstSteps() {

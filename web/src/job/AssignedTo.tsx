@@ -1,4 +1,5 @@
-import { useAddEntry, useColleagues } from "../api/queries.ts";
+import { useAddEntry } from "../api/queries.ts";
+import { useColleagues } from "../api/shop-queries.ts";
 import { Notice, SelectField } from "../shared/controls.tsx";
 import { useJob } from "./job-context.tsx";
 

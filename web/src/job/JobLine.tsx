@@ -7,7 +7,10 @@ import type { StopInfo } from "./stops.ts";
 /** The job as a line of stops, each with its state and the one figure that matters there. */
 export function JobLine({ jobId, stops }: { jobId: string; stops: readonly StopInfo[] }) {
   return (
-    <nav aria-label="Stops of the job" className="no-print border-r border-rule md:w-[150px] md:overflow-y-auto lg:w-[176px]">
+    <nav
+      aria-label="Stops of the job"
+      className="no-print border-r border-rule md:w-[150px] md:overflow-y-auto lg:w-[176px]"
+    >
       <ol className="flex overflow-x-auto md:flex-col md:py-2">
         {stops.map((s, i) => (
           <li key={s.id} className="relative shrink-0">

@@ -2,7 +2,7 @@ import type { CopyRuleData, CopyView } from "@gearsense/contract";
 import { Download } from "lucide-react";
 import { useRef, useState } from "react";
 import { ApiFailure, urlOf } from "../api/client.ts";
-import { useCopies } from "../api/queries.ts";
+import { useCopies } from "../api/shop-queries.ts";
 import { Button, Notice, Progress, SelectField } from "../shared/controls.tsx";
 import { FileButton } from "../shared/FileButton.tsx";
 import { NumberField } from "../shared/NumberField.tsx";

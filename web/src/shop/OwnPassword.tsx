@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useOwnPassword } from "../api/queries.ts";
+import { useOwnPassword } from "../api/shop-queries.ts";
 import { Button, Notice, TextField } from "../shared/controls.tsx";
 import { fieldError, plainError } from "../shared/field-errors.ts";
 

@@ -1,7 +1,7 @@
 import type { PersonView } from "@gearsense/contract";
 import { Trash2, UserPlus } from "lucide-react";
 import { useState } from "react";
-import { usePeople, usePeopleChanges } from "../api/queries.ts";
+import { usePeople, usePeopleChanges } from "../api/shop-queries.ts";
 import { Button, Notice, SelectField, TextField } from "../shared/controls.tsx";
 import { fieldError, plainError } from "../shared/field-errors.ts";
 

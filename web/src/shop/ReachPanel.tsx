@@ -1,7 +1,7 @@
 import { QRCodeSVG } from "qrcode.react";
 import { useState } from "react";
 import { urlOf } from "../api/client.ts";
-import { useReach } from "../api/queries.ts";
+import { useReach } from "../api/shop-queries.ts";
 import { Notice } from "../shared/controls.tsx";
 
 /** How phones and tablets of the bay come in: the address to scan, and what the device will ask. */

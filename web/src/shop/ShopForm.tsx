@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { ApiFailure } from "../api/client.ts";
-import { useSaveShop, useShop } from "../api/queries.ts";
+import { useSaveShop, useShop } from "../api/shop-queries.ts";
 import { Button, Notice, TextArea, TextField } from "../shared/controls.tsx";
 import { fieldError, plainError } from "../shared/field-errors.ts";
 import { NumberField } from "../shared/NumberField.tsx";

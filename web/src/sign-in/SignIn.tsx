@@ -2,7 +2,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Navigate, useNavigate, useSearchParams } from "react-router";
 import { ApiFailure, call } from "../api/client.ts";
-import { keys, useSetup } from "../api/queries.ts";
+import { keys } from "../api/queries.ts";
+import { useSetup } from "../api/shop-queries.ts";
 import { Button, Notice, TextField } from "../shared/controls.tsx";
 
 export function SignIn() {
