@@ -167,7 +167,7 @@ async function loadTable(
   const table = tables.find((t) => t.name === name);
   const columns = manifest.tables[name];
   const fits = table && columns?.length === table.columns.length && table.columns.every((c) => columns.includes(c));
-  if (!table || !columns || !fits) throw refuse(`The backup’s table ${name} has not the columns of this version.`);
+  if (!table || !columns || !fits) throw refuse(`The backup’s table ${name} doesn’t have the columns of this version.`);
   const into = name === "photo" ? "photo_row" : name;
   await pipeline(
     Readable.from(content),

@@ -90,7 +90,7 @@ export async function givenCertificate(certPath: string, keyPath: string): Promi
     if (new X509Certificate(cert as string).checkPrivateKey(createPrivateKey(key as string)))
       return read(cert as string, key as string, false);
   } catch (error) {
-    throw new Error(`${certPath} and ${keyPath} are no certificate and key as PEM: ${(error as Error).message}`);
+    throw new Error(`${certPath} and ${keyPath} aren’t a certificate and its key as PEM: ${(error as Error).message}`);
   }
   throw new Error(`The key in ${keyPath} isn’t that of the certificate in ${certPath}.`);
 }

@@ -72,7 +72,7 @@ describe("a given certificate", () => {
     expect(given.fingerprint).toBe(new X509Certificate(readFileSync(cert)).fingerprint256);
     await expect(givenCertificate(cert, other)).rejects.toThrow(/two\/key\.pem isn’t that of the certificate/);
     writeFileSync(at("text"), "no certificate");
-    await expect(givenCertificate(at("text"), key)).rejects.toThrow(/are no certificate and key as PEM/);
+    await expect(givenCertificate(at("text"), key)).rejects.toThrow(/aren’t a certificate and its key as PEM/);
     await expect(givenCertificate(at("nowhere"), key)).rejects.toThrow(/nowhere cannot be read \(ENOENT\)/);
   });
 });
