@@ -23,6 +23,8 @@ export default defineConfig({
     trace: process.env.TRACE ? "retain-on-failure" : "off",
     screenshot: "only-on-failure",
     acceptDownloads: true,
+    // what it answers is out of a test's hands: allowed where it is what is tested
+    serviceWorkers: "block",
     launchOptions: {
       executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
       args: [

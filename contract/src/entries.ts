@@ -446,8 +446,16 @@ export const EntrySchema = z
   ])
   .meta({ id: "Entry" });
 
+const MOST_AGO_S = 90 * 86_400;
+
 const write = <K extends keyof typeof TypedBodies>(kind: K, body: (typeof TypedBodies)[K]) =>
-  z.object({ kind: z.literal(kind), body, baseSeq: z.int().min(0) });
+  z.object({
+    kind: z.literal(kind),
+    body,
+    baseSeq: z.int().min(0),
+    /** how long ago it was made, where there was no network, s */
+    agoS: z.number().min(0).max(MOST_AGO_S).optional(),
+  });
 
 /** A new entry. `baseSeq` is the seq of the entry that the writer saw in the slot, 0 for none: a stale one is refused. */
 export const NewEntry = z

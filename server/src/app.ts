@@ -1,4 +1,6 @@
-import { randomUUID } from "node:crypto";
+import { createHash, randomUUID } from "node:crypto";
+import { readFileSync } from "node:fs";
+import { join } from "node:path";
 import { API, openApiDocument, ProcedureFile, publishedSchema } from "@gearsense/contract";
 import compression from "compression";
 import express, { type Express } from "express";
@@ -144,6 +146,14 @@ export function createWorkerApp({ db, queue, log, metricsToken }: WorkerParts): 
   return { app, close: async () => undefined };
 }
 
+/** Names the library and the interface that are served: a page that was loaded from others says so. */
+function versionOf(library: Library, webFolder: string | undefined): string {
+  const { units, knowledge, procedures, mishaps } = library;
+  const page = webFolder ? readFileSync(join(webFolder, "index.html")) : "";
+  const hash = createHash("sha256").update(JSON.stringify({ units, knowledge, procedures, mishaps }));
+  return hash.update(page).digest("hex").slice(0, 16);
+}
+
 /** The HTTP application. Close what it opened with `close`. */
 export async function createApp(parts: AppParts): Promise<{ app: Express; close: () => Promise<void> }> {
   const { db, library, log, services, queue } = parts;
@@ -169,7 +179,11 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   if (parts.names) app.use(onlyCalled(parts.names));
   app.use(compression());
   const metrics = createMetrics(() => poolState(db), queue.counts, parts.metricsToken);
-  app.use("/api", metrics.measure);
+  const version = versionOf(library, parts.webFolder);
+  app.use("/api", metrics.measure, (_req, res, next) => {
+    res.setHeader("x-gearsense-version", version);
+    next();
+  });
   app.get("/api/metrics", metrics.show);
   const sessionPart = sessions(parts.databaseUrl, await sessionSecret(db), log);
   app.use("/api", sameOriginOnly, sessionPart.handler, express.json({ limit: "1mb" }));

@@ -7,10 +7,11 @@ import { ApiFailure } from "./api/client.ts";
 import { useSession } from "./api/queries.ts";
 import { BayBoard } from "./board/BayBoard.tsx";
 import { ShortcutProvider } from "./keys/shortcuts.tsx";
+import { keepOnDevice } from "./offline/register.ts";
+import { useSendWaiting } from "./offline/useWaiting.ts";
 import { SettingsProvider, useSettings } from "./settings/settings.tsx";
 import { Button, Notice } from "./shared/controls.tsx";
 import { SignIn } from "./sign-in/SignIn.tsx";
-import { useSendTicks } from "./work/useTicks.ts";
 
 const NewJobPage = lazy(() => import("./intake/NewJobPage.tsx"));
 const JobPage = lazy(() => import("./job/JobPage.tsx"));
@@ -28,12 +29,18 @@ const client = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 5_000,
+      // without a network what this device keeps is shown, and what it hasn't fails with a word
+      networkMode: "always",
+      refetchOnReconnect: true,
       retry: (count, error) => error instanceof ApiFailure && error.code === "offline" && count < 2,
     },
-    // a write that fails must say so at once: it is never queued behind the person's back
+    // a write that fails must say so at once: only what is shown as waiting waits
     mutations: { retry: false, networkMode: "always" },
   },
 });
+
+// in development the page is served from its sources, which change while one looks
+if (import.meta.env.PROD) void keepOnDevice(client);
 
 function Loading() {
   return (
@@ -45,7 +52,7 @@ function Loading() {
 
 function Gate() {
   const session = useSession();
-  useSendTicks();
+  useSendWaiting();
   const location = useLocation();
   if (session.isPending) return <Loading />;
   if (session.error) {

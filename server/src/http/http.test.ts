@@ -20,6 +20,11 @@ describe("every answer", () => {
     expect(headers["x-content-type-options"]).toBe("nosniff");
     expect(headers["x-powered-by"]).toBeUndefined();
   });
+  it("names the application and library that it came from: the same each time", async () => {
+    const version = async () => (await request(h.app).get("/api/health").expect(200)).headers["x-gearsense-version"];
+    expect(await version()).toMatch(/^[0-9a-f]{16}$/);
+    expect(await version()).toBe(await version());
+  });
 });
 
 describe("errors", () => {

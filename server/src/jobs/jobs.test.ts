@@ -1,5 +1,6 @@
 // Guards: the append-only timeline, versions and conflicts, undo, closing, and migrations on a filled database.
 
+import type { JobView } from "@gearsense/contract";
 import { API } from "@gearsense/contract";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { type Agent, type Harness, jobList, newJob, openJob, startHarness } from "../testing/harness.ts";
@@ -164,4 +165,34 @@ it("the description of the API names every route and its errors", async () => {
     expect(operation.responses.default.content["application/json"].schema.$ref).toMatch(/ApiError/);
   }
   expect(body.components.schemas.UnitFile.properties.gears).toBeDefined();
+});
+
+describe("an entry that waited where there was no network", () => {
+  const DAY_MS = 86_400_000;
+  const OPENED = Date.parse("2026-11-02T08:00:00Z");
+  let clockMs = OPENED;
+  let bay: Harness;
+  let at: (agoS?: number) => Promise<{ status: number; at: number }>;
+  beforeAll(async () => {
+    bay = await startHarness(100, { now: () => new Date(clockMs) });
+    const agent = await bay.signIn("iona");
+    const job = await openJob(agent);
+    at = async (agoS) => {
+      const entry = { kind: "note", body: { text: "n" }, baseSeq: 0, ...(agoS === undefined ? {} : { agoS }) };
+      const { status, body } = await agent.post(`/api/jobs/${job.id}/entries`).send(entry);
+      return { status, at: Date.parse((body as JobView).entries?.at(-1)?.at ?? "") };
+    };
+  });
+  afterAll(() => bay.close());
+  it("stands at the time it was made, never before the job", async () => {
+    clockMs = OPENED + DAY_MS;
+    expect((await at(1800)).at).toBe(clockMs - 1_800_000);
+    expect((await at(DAY_MS / 1000)).at).toBe(OPENED);
+    expect((await at(DAY_MS / 1000 + 1)).at).toBe(OPENED);
+    expect((await at()).at).toBe(clockMs);
+  });
+  it("is refused when it says it is older than ninety days, or of the future", async () => {
+    const most = (90 * DAY_MS) / 1000;
+    expect([(await at(most)).status, (await at(most + 1)).status, (await at(-1)).status]).toEqual([200, 400, 400]);
+  });
 });

@@ -135,6 +135,7 @@ export function createJobService(
     /**
      * Appends an entry. `baseSeq` is what the writer saw in the slot; when the slot has moved on since, the entry is
      * refused with the one that stands there now. Undefined skips the comparison: for what the server computes itself.
+     * @param agoS - how long ago it was made, where there was no network, s
      */
     const append = async <K extends EntryKind>(
       jobId: string,
@@ -145,6 +146,7 @@ export function createJobService(
       baseSeq: number | undefined,
       within = scope,
       check: (entries: readonly Entry[]) => void = () => undefined,
+      agoS = 0,
     ): Promise<Entry> =>
       within.transaction(async (trx) => {
         const store = createJobStore(trx);
@@ -191,10 +193,13 @@ export function createJobService(
           }
         }
         check(entries);
+        // made where there was no network: its age counts, whatever clock the device has, as far as the job is old
+        const nowMs = now().getTime();
+        const atMs = Math.min(nowMs, Math.max(nowMs - agoS * 1000, Date.parse(entries[0]?.at ?? now().toISOString())));
         const entry = {
           id,
           seq: (entries.at(-1)?.seq ?? 0) + 1,
-          at: now().toISOString(),
+          at: new Date(atMs).toISOString(),
           author: author.name,
           source,
           kind,
@@ -327,11 +332,12 @@ export function createJobService(
               "key-used",
               "idempotency-key: it was used for a write on another job. Nothing was stored; send it with a key of its own.",
             );
-          await append(jobId, author, input.kind, body, "typed", input.baseSeq, trx, (entries) => {
+          const check = (entries: readonly Entry[]) => {
             checkCause(entries, input);
             checkFilling(unit, entries, input);
             checkPlan(procedures, unit, entries, input);
-          });
+          };
+          await append(jobId, author, input.kind, body, "typed", input.baseSeq, trx, check, input.agoS);
           if (to) await correct(trx, jobId, body as EntryBodies["identity"], to);
           if (input.kind === "comeback") await didNotLast(trx, jobId, input.body, author);
         });

@@ -160,7 +160,12 @@ export interface Harness {
 /** The application on a fresh database with two shops: marl (owner), iona (technician), fenn (viewer); odda elsewhere. */
 export async function startHarness(
   failuresAllowed = 50,
-  more: { readonly trustProxy?: number; readonly metricsToken?: string; readonly backupFolder?: string } = {},
+  more: {
+    readonly trustProxy?: number;
+    readonly metricsToken?: string;
+    readonly backupFolder?: string;
+    readonly now?: () => Date;
+  } = {},
 ): Promise<Harness> {
   const { url, db, drop } = await freshDatabase();
   const accounts = createAccountStore(db);

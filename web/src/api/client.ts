@@ -1,6 +1,7 @@
 import type { ApiName, BodyOf, ResponseOf } from "@gearsense/contract";
 import { ROUTES } from "@gearsense/contract/routes";
 import type { Entry } from "@gearsense/core/job";
+import { heard, noAnswer } from "./network.ts";
 
 /** A refusal of the server, or a network that is not there (`code` "offline"). */
 export class ApiFailure extends Error {
@@ -10,12 +11,15 @@ export class ApiFailure extends Error {
   readonly code: string;
   readonly fields: Readonly<Record<string, string>>;
   readonly current: Entry | undefined;
+  /** under which a write went out that was not answered */
+  readonly writeKey: string | undefined;
   constructor(
     status: number,
     code: string,
     message: string,
     fields: Readonly<Record<string, string>> = {},
     current?: Entry,
+    writeKey?: string,
   ) {
     super(message);
     // signed out, no network, a server that is ill: what was sent is not at fault and may be sent again
@@ -24,6 +28,7 @@ export class ApiFailure extends Error {
     this.code = code;
     this.fields = fields;
     this.current = current;
+    this.writeKey = writeKey;
   }
 }
 
@@ -76,9 +81,18 @@ const KEYED: ReadonlySet<ApiName> = new Set<ApiName>(["addEntry", "openJob", "an
 /** Keys of writes that were sent and not answered, by what was sent. */
 const unanswered = new Map<string, string>();
 
-/** Sixteen random bytes; `crypto.randomUUID` is missing where the page is served without TLS. */
-export const newKey = () =>
-  [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, "0")).join("");
+/** An id for what is made on this device. */
+export function newId(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(16));
+  // a random UUID, RFC 9562 section 5.4; `crypto.randomUUID` is missing where the page is served without TLS
+  bytes[6] = ((bytes[6] as number) & 0x0f) | 0x40;
+  bytes[8] = ((bytes[8] as number) & 0x3f) | 0x80;
+  const hex = [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
+  return hex.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, "$1-$2-$3-$4-$5");
+}
+
+/** A key for one write. */
+export const newKey = () => newId().replaceAll("-", "");
 
 /** The same key for the same write until it is answered, so that the server stores it once. */
 function keyOf(name: ApiName, what: string): string | undefined {
@@ -86,6 +100,11 @@ function keyOf(name: ApiName, what: string): string | undefined {
   const key = unanswered.get(what) ?? newKey();
   unanswered.set(what, key);
   return key;
+}
+
+/** The write is kept elsewhere now and goes up with its key from there: another of the same words is another write. */
+export function releaseKey(key: string | undefined): void {
+  for (const [what, k] of unanswered) if (k === key) unanswered.delete(what);
 }
 
 async function send<N extends ApiName>(name: N, options: CallOptions<N>): Promise<Response> {
@@ -107,8 +126,10 @@ async function send<N extends ApiName>(name: N, options: CallOptions<N>): Promis
     });
   } catch (error) {
     if (signal?.aborted) throw error;
-    throw new ApiFailure(0, "offline", OFFLINE);
+    noAnswer();
+    throw new ApiFailure(0, "offline", OFFLINE, {}, undefined, key);
   }
+  heard(response.headers);
   // a server in trouble may have stored it or not
   if (response.status < 500) unanswered.delete(what);
   if (!response.ok) throw failureFrom(response.status, await response.text());

@@ -2,7 +2,6 @@ import type {
   InstrumentsView,
   JobView,
   LinkFileData,
-  NewEntryInput,
   RecordingStartInput,
   RecordingView,
   RelearnRunView,
@@ -18,8 +17,13 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useCallback, useEffect } from "react";
+import { deviceKeep } from "../offline/entry-queue.ts";
+import { keepJob } from "../offline/kept.ts";
+import { withWaiting } from "../offline/overlay.ts";
+import { waitingPhotos } from "../photos/photo-queue.ts";
 import { ApiFailure, call } from "./client.ts";
+import { networkNow } from "./network.ts";
 
 export const keys = {
   session: ["session"] as const,
@@ -33,8 +37,9 @@ export const keys = {
   proof: (id: string, seq: number | undefined) => ["job", id, "proof", seq] as const,
   analysis: (id: string, logId: string) => ["job", id, "analysis", logId] as const,
   analyses: (id: string, logId: string) => ["job", id, "analyses", logId] as const,
-  /** kept on this device until the server has them */
-  ticks: ["ticks"] as const,
+  /** entries kept on this device until the server has them */
+  waiting: ["waiting"] as const,
+  waitingPhotos: ["waiting-photos"] as const,
   profiles: ["import-profiles"] as const,
   linkDefinitions: ["link-definitions"] as const,
   copies: ["copies"] as const,
@@ -83,12 +88,28 @@ export const useFoundJobs = (find: string) =>
     queryFn: ({ signal }) => call("jobs", { query: { find, limit: 20 }, signal }),
     placeholderData: keepPreviousData,
   });
-export const useJobQuery = (jobId: string) =>
-  useQuery({
+/** Entries that wait on this device, read from it whether or not there is a network. */
+export const useWaiting = () =>
+  useQuery({ queryKey: keys.waiting, queryFn: deviceKeep.list, staleTime: Number.POSITIVE_INFINITY });
+export const useWaitingPhotos = () =>
+  useQuery({ queryKey: keys.waitingPhotos, queryFn: waitingPhotos, staleTime: Number.POSITIVE_INFINITY });
+/** A job, with what waits on this device in its place on the timeline. */
+export function useJobQuery(jobId: string) {
+  const client = useQueryClient();
+  const { data: waiting } = useWaiting();
+  return useQuery({
     queryKey: keys.job(jobId),
-    queryFn: ({ signal }) => call("job", { params: { jobId }, signal }),
+    queryFn: async ({ signal }) => {
+      const job = await call("job", { params: { jobId }, signal });
+      if (networkNow().cutSinceMs === undefined) return job;
+      // what this device kept may be of before the last write
+      const held = client.getQueryData<JobView>(keys.job(jobId));
+      return held && held.entries.length > job.entries.length ? held : job;
+    },
     refetchInterval: 20_000,
+    select: useCallback((job: JobView) => withWaiting(job, waiting ?? []), [waiting]),
   });
+}
 /** The newest entry of a job, by its number; undefined until the job is here. */
 const useSeq = (jobId: string) => useJobQuery(jobId).data?.entries.at(-1)?.seq;
 /** While the odds of a newer timeline are computed, those of before are shown, as placeholder data. */
@@ -304,6 +325,7 @@ export async function takeJob(client: QueryClient, job: JobView): Promise<void> 
   await client.cancelQueries({ queryKey: keys.job(job.id), exact: true });
   const before = client.getQueryData<JobView>(keys.job(job.id));
   client.setQueryData(keys.job(job.id), job);
+  void keepJob(job);
   // a corrected unit has its logs judged anew
   if (before && before.unitId !== job.unitId)
     for (const what of ["analysis", "analyses"]) void client.invalidateQueries({ queryKey: ["job", job.id, what] });
@@ -412,17 +434,4 @@ export function useRecorder(jobId: string) {
       onError: () => client.invalidateQueries({ queryKey: keys.recording(jobId) }),
     }),
   };
-}
-
-/** Appends an entry to a job's timeline. A stale one comes back as ApiFailure "stale" with what stands there now. */
-export function useAddEntry(jobId: string) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (entry: NewEntryInput) => call("addEntry", { params: { jobId }, body: entry }),
-    onSuccess: (job) => takeJob(client, job),
-    onError: (error) => {
-      if (error instanceof ApiFailure && error.code === "stale")
-        void client.invalidateQueries({ queryKey: keys.job(jobId), exact: true });
-    },
-  });
 }

@@ -3,8 +3,8 @@ import { type CodeReport, CodeTextError, readCodes, suggestTriage } from "@gears
 import { FileUp } from "lucide-react";
 import { useState } from "react";
 import { ApiFailure } from "../api/client.ts";
-import { useAddEntry } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
+import { useAddEntry } from "../offline/useAddEntry.ts";
 import { Button, Notice, TextArea } from "../shared/controls.tsx";
 import { FileButton } from "../shared/FileButton.tsx";
 import { Modal } from "../shared/Modal.tsx";

@@ -1,5 +1,5 @@
-import { useAddEntry } from "../api/queries.ts";
 import { useColleagues } from "../api/shop-queries.ts";
+import { useAddEntry } from "../offline/useAddEntry.ts";
 import { Notice, SelectField } from "../shared/controls.tsx";
 import { useJob } from "./job-context.tsx";
 

@@ -7,8 +7,11 @@ import { Collapsible } from "radix-ui";
 import { useState } from "react";
 import { toast } from "sonner";
 import { ApiFailure } from "../api/client.ts";
-import { useAddEntry, useSession } from "../api/queries.ts";
+import { useSession, useWaiting } from "../api/queries.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
+import { isWaiting, waitingIdOf } from "../offline/overlay.ts";
+import { useAddEntry } from "../offline/useAddEntry.ts";
+import { useDecideWaiting } from "../offline/useWaiting.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, TextField } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
@@ -77,6 +80,7 @@ export function Timeline() {
                     {entrySummary(e, system)}
                   </span>
                   {gone && <span className="shrink-0 text-sm text-quiet">{gone}</span>}
+                  {isWaiting(e) && <span className="label shrink-0 text-sm text-action">waits on this device</span>}
                   {takeable(e) && (
                     <Button tone="quiet" onClick={() => setTaking(e)}>
                       <Undo2 aria-hidden="true" className="size-4" />
@@ -98,8 +102,17 @@ function TakeBack({ entry, onClose }: { entry: Entry; onClose: () => void }) {
   const { system } = useSettings();
   const { job } = useJob();
   const add = useAddEntry(job.id);
+  const { data: waiting = [] } = useWaiting();
+  const { drop } = useDecideWaiting();
   const [reason, setReason] = useState("");
+  const onDevice = waiting.find((w) => isWaiting(entry) && w.id === waitingIdOf(entry));
   const store = async () => {
+    if (onDevice) {
+      await drop(onDevice);
+      toast("Dropped: it was only on this device.");
+      onClose();
+      return;
+    }
     try {
       await add.mutateAsync({ kind: "retraction", body: { entryId: entry.id, reason }, baseSeq: 0 });
       toast("Taken back. The entry stays on the timeline, struck through.");
@@ -117,12 +130,16 @@ function TakeBack({ entry, onClose }: { entry: Entry; onClose: () => void }) {
         }}
         className="flex flex-col gap-3"
       >
-        <TextField
-          label="Reason"
-          value={reason}
-          onChange={(e) => setReason(e.target.value)}
-          error={add.error?.message}
-        />
+        {onDevice ? (
+          <p>It waits on this device and nobody else has seen it: it is dropped.</p>
+        ) : (
+          <TextField
+            label="Reason"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            error={add.error?.message}
+          />
+        )}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Keep it</Button>
           <Button tone="danger" type="submit" disabled={add.isPending}>

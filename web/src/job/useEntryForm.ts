@@ -2,7 +2,7 @@ import type { NewEntryInput } from "@gearsense/contract";
 import type { Entry, EntryBodies } from "@gearsense/core/job";
 import { useRef } from "react";
 import { ApiFailure } from "../api/client.ts";
-import { useAddEntry } from "../api/queries.ts";
+import { useAddEntry } from "../offline/useAddEntry.ts";
 import { useDraft } from "../shared/useDraft.ts";
 import { useJob } from "./job-context.tsx";
 

@@ -66,7 +66,9 @@ describe("the search for jobs", () => {
         const find = new URL(url, "http://x").searchParams.get("find") ?? "";
         const jobs = JOBS.filter((j) => j.vehicle.name.toLowerCase().includes(find));
         const body = JSON.stringify({ jobs, next: null, byStage: {} });
-        const answer = () => resolve({ ok: true, status: 200, json: async () => JSON.parse(body) } as Response);
+        const headers = new Headers();
+        const answer = () =>
+          resolve({ ok: true, status: 200, headers, json: async () => JSON.parse(body) } as Response);
         waiting.push({ find, answer });
       })) as typeof fetch;
     const page = shown(<JobSearchDialog onClose={() => undefined} />);

@@ -50,9 +50,7 @@ export function PhotoStrip({ about, take }: { about: readonly PhotoAbout[]; take
       </div>
       {waiting.some((p) => !p.refused) && (
         <p role="status" className="text-sm text-quiet">
-          {photos.sending
-            ? "Sending …"
-            : `${waiting.filter((p) => !p.refused).length} kept on this device, sent when the network is back.`}
+          {waiting.filter((p) => !p.refused).length} kept on this device, sent when the network is back.
         </p>
       )}
       {waiting

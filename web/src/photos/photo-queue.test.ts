@@ -10,14 +10,17 @@ const photo = (n: number, refused?: string): WaitingPhoto => ({
   caption: "",
   file: new Blob(),
   takenAt: new Date(n * 1000).toISOString(),
+  by: "iona",
+  name: "Iona",
   ...(refused ? { refused } : {}),
 });
 
 async function flush(list: readonly WaitingPhoto[], answers: readonly Sent[]) {
   const kept = new Map(list.map((p) => [p.photoId, p]));
   const asked: string[] = [];
-  const stored = await flushPhotos(
+  const { stored, waits } = await flushPhotos(
     list,
+    "iona",
     async (p) => {
       asked.push(p.photoId);
       return answers[asked.length - 1] ?? "stored";
@@ -25,7 +28,7 @@ async function flush(list: readonly WaitingPhoto[], answers: readonly Sent[]) {
     async (p) => void kept.set(p.photoId, p),
     async (id) => void kept.delete(id),
   );
-  return { stored, asked, kept };
+  return { stored, waits, asked, kept };
 }
 
 describe("photos that wait", () => {
@@ -34,8 +37,9 @@ describe("photos that wait", () => {
     expect([stored, asked, kept.size]).toEqual([2, ["p1", "p2"], 0]);
   });
   it("stop at a dead network: what was not sent waits on", async () => {
-    const { stored, asked, kept } = await flush([photo(1), photo(2), photo(3)], ["stored", "waits"]);
-    expect([stored, asked]).toEqual([1, ["p1", "p2"]]);
+    const { stored, waits, asked, kept } = await flush([photo(1), photo(2), photo(3)], ["stored", "waits"]);
+    expect([stored, waits, asked]).toEqual([1, true, ["p1", "p2"]]);
+    expect((await flush([photo(1)], [])).waits).toBe(false);
     expect([...kept.keys()]).toEqual(["p2", "p3"]);
   });
   it("a refused one is kept with its reason, lets the next through and is not sent again", async () => {
@@ -44,6 +48,10 @@ describe("photos that wait", () => {
     expect(kept.get("p1")?.refused).toBe("no picture");
     const again = await flush([...kept.values()], []);
     expect(again.asked).toEqual([]);
+  });
+  it("go up in nobody else's name", async () => {
+    const { asked, kept } = await flush([{ ...photo(1), by: "marl", name: "Marl" }, photo(2)], []);
+    expect([asked, [...kept.keys()]]).toEqual([["p2"], ["p1"]]);
   });
   it("every photo is either stored or still here", async () => {
     const answer = fc.oneof(

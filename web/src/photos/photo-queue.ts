@@ -8,6 +8,9 @@ export interface WaitingPhoto {
   readonly caption: string;
   readonly file: Blob;
   readonly takenAt: string;
+  /** id and name of the account that took it: it is sent in no other name */
+  readonly by: string;
+  readonly name: string;
   /** a refusal of the server: it will not be sent again by itself */
   readonly refused?: string | undefined;
 }
@@ -20,35 +23,33 @@ const photos = (): UseStore => (store ??= createStore("gearsense-photos", "waiti
 export const keepPhoto = (photo: WaitingPhoto): Promise<void> => set(photo.photoId, photo, photos());
 export const dropPhoto = (photoId: string): Promise<void> => del(photoId, photos());
 
-/** The photos of a job that wait, oldest first. */
-export async function waitingPhotos(jobId: string): Promise<WaitingPhoto[]> {
+/** The photos that wait on this device, oldest first. */
+export async function waitingPhotos(): Promise<WaitingPhoto[]> {
   const all = await entries<string, WaitingPhoto>(photos());
-  return all
-    .map(([, p]) => p)
-    .filter((p) => p.jobId === jobId)
-    .sort((a, b) => a.takenAt.localeCompare(b.takenAt));
+  return all.map(([, p]) => p).sort((a, b) => a.takenAt.localeCompare(b.takenAt));
 }
 
 /**
- * Sends what waits, one after another, until one finds no network. What the server refuses is kept with its reason, for
+ * Sends what one person took, one after another, until one finds no network. What the server refuses is kept with its reason, for
  * the person to look at; what it took is forgotten here.
- * @returns how many the server has now
+ * @returns how many the server has now, and whether it stopped for want of a network
  */
 export async function flushPhotos(
   list: readonly WaitingPhoto[],
+  by: string,
   send: (p: WaitingPhoto) => Promise<Sent>,
   keep = keepPhoto,
   drop = dropPhoto,
-): Promise<number> {
+): Promise<{ readonly stored: number; readonly waits: boolean }> {
   let stored = 0;
   for (const p of list) {
-    if (p.refused) continue;
+    if (p.refused || p.by !== by) continue;
     const sent = await send(p);
-    if (sent === "waits") break;
+    if (sent === "waits") return { stored, waits: true };
     if (sent === "stored") {
       await drop(p.photoId);
       stored++;
     } else await keep({ ...p, refused: sent.refused });
   }
-  return stored;
+  return { stored, waits: false };
 }

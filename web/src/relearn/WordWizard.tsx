@@ -9,8 +9,8 @@ import {
 } from "@gearsense/core/relearn";
 import type { DrivenProcedure, LiveCondition, Unit } from "@gearsense/core/unit";
 import { useState } from "react";
-import { useAddEntry } from "../api/queries.ts";
 import { useJob } from "../job/job-context.tsx";
+import { useAddEntry } from "../offline/useAddEntry.ts";
 import { Cautions, HoldsOpen, useHolds } from "../shared/Caution.tsx";
 import { Button, Notice, SelectField, TextArea } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";

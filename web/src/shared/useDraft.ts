@@ -1,7 +1,9 @@
 import { useCallback, useEffect, useRef, useState } from "react";
+import { useSession } from "../api/queries.ts";
 
 /**
- * A form value that survives reload, a dead network and a refused store: kept on this device until `clear`.
+ * A form value that survives reload, a dead network and a refused store: kept on this device until `clear`, for whoever is signed in
+ * and nobody else at this device.
  * @param key - where it is kept; undefined = not kept
  * @param initial - shown when nothing was kept
  * @returns value, setter, clear, and whether the value is a kept draft
@@ -10,7 +12,8 @@ export function useDraft<T extends object>(
   key: string,
   initial: T,
 ): { value: T; set: (patch: Partial<T>) => void; clear: (to?: T) => void; drafted: boolean } {
-  const name = `gearsense.draft.${key}`;
+  const who = useSession().data?.account.id ?? "nobody";
+  const name = `gearsense.draft.${who}.${key}`;
   const read = useCallback((): T | undefined => {
     try {
       const kept = localStorage.getItem(name);

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import { useSession } from "../api/queries.ts";
 import { Backups } from "./Backups.tsx";
+import { DevicePanel } from "./DevicePanel.tsx";
 import { OwnPassword } from "./OwnPassword.tsx";
 import { People } from "./People.tsx";
 import { ReachPanel } from "./ReachPanel.tsx";
@@ -29,6 +30,7 @@ export default function ShopPage() {
           </nav>
         </div>
         {session && <OwnPassword name={session.account.name} />}
+        <DevicePanel />
         <ShopForm mayChange={owner} />
         {owner && session ? (
           <>

@@ -1,7 +1,7 @@
 import type { NewEntryInput } from "@gearsense/contract";
 import { toast } from "sonner";
 import { ApiFailure } from "../api/client.ts";
-import { useAddEntry } from "../api/queries.ts";
+import { useAddEntry } from "../offline/useAddEntry.ts";
 
 /** Stores what a dialog holds and closes it; a refusal stays in the dialog as `refused`. */
 export function useStoreEntry(jobId: string, said: string, onClose: () => void) {

@@ -100,7 +100,7 @@ function Steps({ data }: { data: PlanOfJob }) {
           actions={
             <>
               <Button onClick={() => void ticks.again(t)}>Send again</Button>
-              <Button onClick={() => void ticks.drop(t.id)}>Drop</Button>
+              <Button onClick={() => void ticks.drop(t)}>Drop</Button>
             </>
           }
         >
