@@ -370,7 +370,7 @@ describe("diagnose", () => {
   });
   it("refuses an unknown part of the evaluation", async () => {
     expect((await call("evaluate", "everything")).err[0]).toMatch(
-      /"logs", "jobs", "folder", "proofs", "autopsies", "relearns", "channels" or "likelihoods"/,
+      /"logs", "jobs", "folder", "proofs", "autopsies", "relearns", "channels", "shops" or "likelihoods"/,
     );
   });
 });

@@ -16,12 +16,15 @@ import {
   jobsPage,
   labelledFigures,
   labelledPage,
+  MOST_RISE,
   proofsPage,
   recordVehicles,
   recordWithSets,
+  scoreShop,
   smallModels,
   summariseAutopsies,
   summariseRelearns,
+  summariseShops,
   worldPage,
   wrongRepairs,
 } from "@gearsense/evaluation";
@@ -270,6 +273,23 @@ export function evaluateChannels(
     `${cases} vehicles with one fault, seed ${seed}, two drives each: the right fault first with`,
     `  the proposed channels ${percentOf(proposed)}, a fixed set of as many ${percentOf(fixed)}, all ${percentOf(all)}`,
     `  against the fixed set ${(100 * (proposed - fixed)).toFixed(1)} points (target +10${proposed - fixed < 0.1 ? ": missed" : ""}), against all ${(100 * (proposed - all)).toFixed(1)} (target −3${proposed - all < -0.03 ? ": missed" : ""}).`,
+  ].join("\n");
+}
+
+/** Shops whose faults come more or less often than the library says: what the odds that their own jobs have moved are worth. */
+export function evaluateShops({ cases, seed }: { cases: number; seed: number }, tell: (line: string) => void): string {
+  const units = libraryUnits();
+  const knowledge = libraryKnowledge();
+  const scores = Array.from({ length: cases }, (_, i) => {
+    tell(`shop ${i + 1} of ${cases}`);
+    return scoreShop(units, knowledge, seed * 1_000_000 + i);
+  });
+  const f = summariseShops(scores);
+  const change = f.own / f.library - 1;
+  return [
+    `${cases} shops, seed ${seed}, each class up to three times as often or as seldom as the library says, 20 to 200 proved jobs each.`,
+    `Mean expected cost to the cure by the library’s odds ${f.library.toFixed(0)}, by those that own jobs have moved ${f.own.toFixed(0)} (${(100 * change).toFixed(2)} %, target under 0${change >= 0 ? ": missed" : ""}).`,
+    `It fell by up to ${percentOf(-f.fall)} and rose by up to ${percentOf(f.rise)}; by more than ${percentOf(MOST_RISE)} in ${f.over} shops (target 0${f.over > 0 ? ": missed" : ""}).`,
   ].join("\n");
 }
 

@@ -14,6 +14,7 @@ import {
   evaluateFolder,
   evaluateProof,
   evaluateRelearns,
+  evaluateShops,
   evaluateWorlds,
 } from "./evaluate.ts";
 import { checkProcedureFile, describePlan, planFor } from "./procedures.ts";
@@ -275,13 +276,14 @@ async function evaluation(args: string[], tell: (line: string) => void): Promise
     return values.write ? countCauses(size.cases) : evaluateAutopsies(size, Number(values.world[0] ?? 0));
   if (part === "relearns" && more.length === 0) return evaluateRelearns(size, tell);
   if (part === "channels" && more.length === 0) return evaluateChannels(size, tell);
+  if (part === "shops" && more.length === 0) return evaluateShops(size, tell);
   if (part === "likelihoods" && more.length === 0)
     return countLikelihoods({ ...size, write: values.write, only: values.only }, tell);
   if (values.write || values.only !== undefined)
     throw new UsageError("--write and --only belong to ./gearsense evaluate likelihoods.");
   if (more.length > 0 || (part !== undefined && part !== "logs" && part !== "jobs"))
     throw new UsageError(
-      'Name one part, "logs", "jobs", "folder", "proofs", "autopsies", "relearns", "channels" or "likelihoods", or none for the first two.',
+      'Name one part, "logs", "jobs", "folder", "proofs", "autopsies", "relearns", "channels", "shops" or "likelihoods", or none for the first two.',
     );
   const worlds = values.world.map((w) => {
     const n = Number(w);

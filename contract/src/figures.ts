@@ -1,7 +1,7 @@
 import type { ShopFigures } from "@gearsense/core/figures";
 import { z } from "zod";
 import { Day } from "./quantities.ts";
-import { coreShape } from "./views.ts";
+import { coreShape, OwnFactors } from "./views.ts";
 
 /** Two days, both of them within it. */
 export const Period = z.object({ from: Day, to: Day }).refine((p) => p.from <= p.to, {
@@ -17,4 +17,7 @@ export const Figures = z
     waits: z.array(z.object({ waitsFor: z.string(), jobs: z.int(), oldestDays: z.number() })),
   })
   .meta({ id: "Figures" });
+/** What the shop's own proved jobs say of the classes of faults, whether or not the odds move with it. */
+export const OwnJobs = z.object({ jobs: z.int(), moves: z.boolean(), factors: OwnFactors }).meta({ id: "OwnJobs" });
+export type OwnJobsView = z.infer<typeof OwnJobs>;
 export type FiguresView = z.infer<typeof Figures>;

@@ -17,6 +17,7 @@ export const ROUTES = {
   reach: { method: "get", path: "/api/reach" },
   certificate: { method: "get", path: "/api/certificate" },
   figures: { method: "get", path: "/api/figures" },
+  ownJobs: { method: "get", path: "/api/own-jobs" },
   moneyLines: { method: "get", path: "/api/money.csv" },
   copies: { method: "get", path: "/api/copies" },
   makeCopy: { method: "post", path: "/api/copies" },

@@ -1,5 +1,5 @@
 import { Copies, CopyRule, RestoreConfirm, Restored } from "./copies.ts";
-import { Figures, Period } from "./figures.ts";
+import { Figures, OwnJobs, Period } from "./figures.ts";
 import { Reach } from "./reach.ts";
 import { route } from "./route.ts";
 import { ROUTES } from "./routes.ts";
@@ -91,6 +91,12 @@ export const SHOP_API = {
     role: "owner",
     query: Period,
     response: Figures,
+  }),
+  ownJobs: route({
+    ...ROUTES.ownJobs,
+    summary: "What the shop’s own proved jobs say of how often each fault comes, and whether the odds move with it",
+    role: "technician",
+    response: OwnJobs,
   }),
   moneyLines: route({
     ...ROUTES.moneyLines,

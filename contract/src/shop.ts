@@ -48,10 +48,14 @@ const Terms = {
   taxPercent: z.number("tax is a number").min(0, "tax is not negative").max(60, "over 60 % is a slip of the finger"),
   terms: z.string().trim().max(2000, "at most 2000 letters"),
 };
+/** Whether the shop's own proved jobs move the odds. */
+const Odds = { ownOdds: z.boolean() };
 /** @property version - raised with every change: who writes says which one they saw */
-export const Shop = z.object({ ...ShopFields, ...Terms, version: z.int().min(0) }).meta({ id: "Shop" });
+export const Shop = z.object({ ...ShopFields, ...Terms, ...Odds, version: z.int().min(0) }).meta({ id: "Shop" });
 export type ShopView = z.infer<typeof Shop>;
-export const ShopSave = z.object({ ...ShopFields, ...Terms, baseVersion: z.int().min(0) }).meta({ id: "ShopSave" });
+export const ShopSave = z
+  .object({ ...ShopFields, ...Terms, ...Odds, baseVersion: z.int().min(0) })
+  .meta({ id: "ShopSave" });
 export type ShopSaveInput = z.infer<typeof ShopSave>;
 
 export const Setup = z.object({ open: z.boolean() }).meta({ id: "Setup" });

@@ -4,6 +4,7 @@ import type {
   Check,
   Evidence,
   EvidenceProblem,
+  NamedFactor,
   ProposedChannel,
   Ranking,
   Repair,
@@ -20,6 +21,9 @@ import { UnitFile, WrittenUnitFile } from "./unit-file.ts";
 /** Shapes that core owns and that are only read here; documented by name. */
 export const coreShape = <T>(id: string) =>
   z.custom<T>((v) => v !== undefined).meta({ id, description: `The ${id} structure of core.` });
+
+/** How the shop's own jobs move the odds, class by class. */
+export const OwnFactors = coreShape<NamedFactor[]>("OwnFactors");
 
 export const ROLES = ["viewer", "technician", "owner"] as const;
 export type Role = (typeof ROLES)[number];
@@ -207,6 +211,8 @@ export const Suspects = z
     /** odds before the last entry that moved them, by fault id */
     previous: z.record(z.string(), z.number()),
     movedBy: z.object({ entryId: z.string(), label: z.string() }).nullable(),
+    /** how the shop's own proved jobs move the odds; null: they do not */
+    own: z.object({ jobs: z.int(), factors: OwnFactors }).nullable(),
     advice: coreShape<Advice>("Advice"),
     /** what is best recorded on the next drive */
     channels: coreShape<readonly ProposedChannel[]>("ProposedChannels"),

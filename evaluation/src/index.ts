@@ -16,5 +16,6 @@ export { proofsPage } from "./proofs.ts";
 export { drawRelearn, summariseRelearns } from "./relearns.ts";
 export { evaluate, evaluateJobs, evaluateLabelled, evaluateProofs, recordVehicles } from "./run.ts";
 export type { CaseScore } from "./score.ts";
+export { MOST_RISE, type ShopScore, scoreShop, summariseShops } from "./shops.ts";
 export { summarise } from "./summary.ts";
 export { worldFigures, worldPage } from "./world-page.ts";

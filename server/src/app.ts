@@ -92,7 +92,7 @@ export function createServices(
   const { analyse, judge, orders, unpackJob, drawPdf, ways, week } = threads;
   const asked = ask ?? atOnce(() => workers);
   const units = createUnitService(library, now);
-  const jobs = createJobService(units, library.procedures, library.knowledge.bench, now);
+  const jobs = createJobService(units, library.procedures, library.knowledge, now);
   const logs = createLogService(jobs, units, analyse, asked, now);
   const judgement = createJudgementService(jobs, logs, library, judge, orders);
   const planning = createPlanningService(jobs, library, ways, week, now);
@@ -208,14 +208,14 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountCalendar(mount, parts.now);
   mountBackup(mount, parts.backup, parts.now);
   mountReach(mount, parts.reach);
-  mountFigures(mount, accounts, parts.now);
+  mountFigures(mount, accounts, services.jobs, library.knowledge, parts.now);
   mountReports(mount, services.reports, accounts, services.jobs);
   mountTransfer(mount, services.transfer);
   mount(API.suspects, async ({ scope, params, who, signal }) =>
-    services.judgement(scope).suspects(params.jobId, (await accounts.shop(who.shopId)).hourlyRate, signal),
+    services.judgement(scope).suspects(params.jobId, await accounts.shop(who.shopId), signal),
   );
   mount(API.orders, async ({ scope, params, who, signal }) =>
-    services.judgement(scope).orders(params.jobId, (await accounts.shop(who.shopId)).hourlyRate, signal),
+    services.judgement(scope).orders(params.jobId, await accounts.shop(who.shopId), signal),
   );
   mountBench(mount, services.bench, services.jobs, accounts, services.drawPdf, library);
   mountRecording(mount, services.recordings.of);

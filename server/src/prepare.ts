@@ -3,6 +3,7 @@ import { makeCopy } from "./backup/copies.ts";
 import { migrate } from "./db/connect.ts";
 import { ShopScope } from "./db/shop-scope.ts";
 import { fillHeads } from "./jobs/service.ts";
+import { type Library, loadLibrary } from "./library/load.ts";
 import { OUTPUT_KEPT_MS } from "./queue/output.ts";
 import { prepareQueue } from "./queue/queue.ts";
 
@@ -37,7 +38,12 @@ export async function prepare(
     await db("work_output")
       .where("made_at", "<", new Date(Date.now() - OUTPUT_KEPT_MS))
       .delete();
-    for (const shopId of await db("shop").pluck<string[]>("id")) await fillHeads(new ShopScope(db, shopId));
+    let library: Library | undefined;
+    const knowledge = () => {
+      library ??= loadLibrary();
+      return library.knowledge;
+    };
+    for (const shopId of await db("shop").pluck<string[]>("id")) await fillHeads(new ShopScope(db, shopId), knowledge);
     await first();
   });
 }

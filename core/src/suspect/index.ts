@@ -45,6 +45,8 @@ export type { FaultSet } from "./faults/sets.ts";
 export type { Judgement, OrderCosts } from "./judge.ts";
 export { compareOrders, judge } from "./judge.ts";
 export { moneyOf, sumsOf } from "./money.ts";
+export type { ByClass, NamedFactor, OwnFactor, OwnJobs, ProvedJob } from "./own-jobs.ts";
+export { expectedIn, foundBy, MOST_FACTOR, namedFactors, ownFactors, ownJobs, SHAPE } from "./own-jobs.ts";
 export type { ProposedChannel } from "./plan/channels.ts";
 export { PROPOSED_CHANNELS, proposeChannels } from "./plan/channels.ts";
 export type { Advice, CheckBranch, NextCheck, Option } from "./plan/next.ts";

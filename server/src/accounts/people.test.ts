@@ -109,6 +109,7 @@ it("two owners who change one price: the second is told, nothing is lost", async
       hourlyRate: 80,
       taxPercent: 21.5,
       terms: " Twelve months. ",
+      ownOdds: false,
       baseVersion: shop.version,
       ...more,
     });

@@ -22,6 +22,8 @@ export interface Shop {
 export interface ShopTerms extends Shop {
   readonly taxPercent: number;
   readonly terms: string;
+  /** whether its own proved jobs move the odds */
+  readonly ownOdds: boolean;
 }
 
 interface AccountRow {
@@ -167,11 +169,12 @@ export function createAccountStore(db: Knex) {
         hourly_rate: string;
         tax_percent: string;
         terms: string;
+        own_odds: boolean;
         version: number;
       }>();
-      const { name, currency, terms, version } = row;
+      const { name, currency, terms, version, own_odds: ownOdds } = row;
       const [hourlyRate, taxPercent] = [Number(row.hourly_rate), Number(row.tax_percent)];
-      return { id, name, currency, hourlyRate, taxPercent, terms, version };
+      return { id, name, currency, hourlyRate, taxPercent, terms, ownOdds, version };
     },
     /** @returns false when somebody else has changed it since this version */
     async saveShop(shop: ShopTerms, baseVersion: number): Promise<boolean> {
@@ -183,6 +186,7 @@ export function createAccountStore(db: Knex) {
           hourly_rate: shop.hourlyRate,
           tax_percent: shop.taxPercent,
           terms: shop.terms,
+          own_odds: shop.ownOdds,
           version: baseVersion + 1,
         });
       return changed > 0;

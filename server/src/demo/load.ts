@@ -337,7 +337,9 @@ async function loadJob(
         break;
       }
       case "decide": {
-        const { ranking, advice, levelKnown } = await services.judgement(scope).suspects(id, hourlyRate);
+        const { ranking, advice, levelKnown } = await services
+          .judgement(scope)
+          .suspects(id, { hourlyRate, ownOdds: false });
         const option = advice.options.find((o) => o.repair.id === step.repairId);
         if (!option)
           throw new Error(

@@ -1,9 +1,11 @@
 import { API } from "@gearsense/contract";
 import { moneyLines, shopFigures, visitsOf } from "@gearsense/core/figures";
+import { type Knowledge, namedFactors, ownFactors } from "@gearsense/core/suspect";
 import papaparse from "papaparse";
 import type { AccountStore } from "../accounts/store.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
 import type { Mount } from "../http/mount.ts";
+import type { createJobService } from "../jobs/service.ts";
 import { createFiguresStore, type Period } from "./store.ts";
 
 /** Stays that were handed over within a period, oldest first. */
@@ -16,11 +18,22 @@ async function visitsIn(scope: ShopScope, { from, to }: Period) {
 }
 
 /** What an owner sees of the shop's own jobs. */
-export function mountFigures(mount: Mount, accounts: AccountStore, now: () => Date): void {
+export function mountFigures(
+  mount: Mount,
+  accounts: AccountStore,
+  jobs: ReturnType<typeof createJobService>,
+  knowledge: Knowledge,
+  now: () => Date,
+): void {
   mount(API.figures, async ({ scope, query }) => ({
     figures: shopFigures(await visitsIn(scope, query)),
     waits: await createFiguresStore(scope).waits(now()),
   }));
+  mount(API.ownJobs, async ({ scope, who }) => {
+    const own = await jobs(scope).ownJobs();
+    const { ownOdds } = await accounts.shop(who.shopId);
+    return { jobs: own.jobs, moves: ownOdds, factors: namedFactors(knowledge, ownFactors(own)) };
+  });
   mount(API.moneyLines, async ({ scope, query, who, res }) => {
     const { currency } = await accounts.shop(who.shopId);
     const lines = (await visitsIn(scope, query)).flatMap(moneyLines);

@@ -3,6 +3,7 @@
 import type { JobPageView, JobSummaryView, JobView, KnownVehicleView } from "@gearsense/contract";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { ShopScope } from "../db/shop-scope.ts";
+import { loadLibrary } from "../library/load.ts";
 import { type Agent, type Harness, jobList, newJob, openJob, startHarness } from "../testing/harness.ts";
 import { fillHeads } from "./service.ts";
 
@@ -122,7 +123,7 @@ describe("heads", () => {
     const { id, number } = await openJob(iona);
     const [before] = (await page({ find: number })).jobs;
     await h.db("job").where({ id }).update({ stage: null, complaint: "", waits_for: "" });
-    await fillHeads(new ShopScope(h.db, shopId));
+    await fillHeads(new ShopScope(h.db, shopId), () => loadLibrary().knowledge);
     expect((await page({ find: number })).jobs).toEqual([before]);
     expect(await h.db("job").whereNull("stage").count({ n: "*" })).toEqual([{ n: "0" }]);
   });

@@ -7,6 +7,7 @@ import type {
   NewJobInput,
   VehiclesQueryView,
 } from "@gearsense/contract";
+import { provedBy } from "@gearsense/core/figures";
 import {
   currentInSlot,
   type Entry,
@@ -16,10 +17,9 @@ import {
   slotOf,
   untouched,
 } from "@gearsense/core/job";
-import type { BenchKnowledge } from "@gearsense/core/knowledge";
 import { checkAgainstUnit } from "@gearsense/core/observe";
 import type { Procedure } from "@gearsense/core/procedure";
-import { type EarlierWork, earlierWork } from "@gearsense/core/suspect";
+import { type EarlierWork, earlierWork, type Knowledge, type OwnJobs, ownJobs } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import { checkBench, checkCause } from "../bench/check.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
@@ -59,16 +59,34 @@ export function headOf(entries: readonly Entry[], openedAt: string): JobHead {
   };
 }
 
-/** Makes the heads of jobs that have none yet. */
-export async function fillHeads(scope: ShopScope): Promise<void> {
+/** Works out what a job has shown, once it is closed, and again when it is no longer. */
+async function keepProved(scope: ShopScope, knowledge: Knowledge, jobId: string): Promise<void> {
+  const store = createJobStore(scope);
+  const job = await store.byId(jobId);
+  if (!job) throw notFound("job");
+  const { number, unit, vehicle } = job;
+  const entries = await store.entries(jobId);
+  const of = { number, customer: vehicle.owner, vehicle: vehicle.name, entries };
+  await store.setProved(jobId, provedBy(unit, knowledge, of));
+}
+
+/** Makes the heads of jobs that have none yet, and what closed ones have shown. */
+export async function fillHeads(scope: ShopScope, knowledge: () => Knowledge): Promise<void> {
   const store = createJobStore(scope);
   for (;;) {
     const ids = await store.withoutHead(HEADS_AT_ONCE);
-    if (ids.length === 0) return;
+    if (ids.length === 0) break;
     for (const id of ids) await store.setHead(id, headOf(await store.entries(id), new Date().toISOString()));
+  }
+  for (;;) {
+    const ids = await store.withoutProved(HEADS_AT_ONCE);
+    if (ids.length === 0) break;
+    for (const id of ids) await keepProved(scope, knowledge(), id);
   }
 }
 const HEADS_AT_ONCE = 500;
+/** Of a shop that has proved more, the newest count: what fails changes with the vehicles. */
+const MOST_OWN_JOBS = 2000;
 /** Vehicles offered while one is typed. */
 const MOST_VEHICLES = 20;
 
@@ -92,7 +110,7 @@ const noUnit = (unitId: string, field: string) =>
 export function createJobService(
   units: UnitService,
   procedures: readonly Procedure[],
-  bench: BenchKnowledge,
+  knowledge: Knowledge,
   now: () => Date,
 ) {
   return (scope: ShopScope) => {
@@ -207,7 +225,9 @@ export function createJobService(
           body,
         } as Entry;
         await store.insertEntries(jobId, [entry]);
-        await store.setHead(jobId, headOf([...entries, entry], entry.at));
+        const head = headOf([...entries, entry], entry.at);
+        await store.setHead(jobId, head);
+        if (closed || head.stage === "closed") await keepProved(trx, knowledge, jobId);
         return entry;
       });
 
@@ -270,6 +290,8 @@ export function createJobService(
         return [...before.sort((a, b) => a.openedAt.localeCompare(b.openedAt)), job];
       },
       entries: (jobId: string) => jobs.entries(jobId),
+      /** What the shop's own proved jobs have shown. @param except - a job that is judged by the others */
+      ownJobs: async (except?: string): Promise<OwnJobs> => ownJobs(await jobs.proved(MOST_OWN_JOBS, except)),
       /** Vehicles that what is typed may mean; of each its newest unit and mileage. */
       async vehicles(typed: VehiclesQueryView): Promise<KnownVehicleView[]> {
         const found = await jobs.vehiclesLike(typed, MOST_VEHICLES);
@@ -321,7 +343,7 @@ export function createJobService(
         const body = input.body as EntryBodies[typeof input.kind];
         const to = input.kind === "identity" ? await unitFor(input.body, unit) : undefined;
         if (!to) refuseImplausible(input.kind, body, unit);
-        if (input.kind === "bench") checkBench(unit, bench, body as EntryBodies["bench"]);
+        if (input.kind === "bench") checkBench(unit, knowledge.bench, body as EntryBodies["bench"]);
         await checkReferences(scope, jobId, input.kind, body);
         await scope.transaction(async (trx) => {
           const before = writeKey && (await createJobStore(trx).writtenBefore(writeKey, jobId, now()));

@@ -1,6 +1,7 @@
 import { randomUUID } from "node:crypto";
 import type { JobSummaryView } from "@gearsense/contract";
 import { type Entry, type EntryBodies, slotOf } from "@gearsense/core/job";
+import type { ProvedJob } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import type { ShopScope } from "../db/shop-scope.ts";
 
@@ -180,6 +181,29 @@ export function createJobStore(scope: ShopScope) {
         assigned_to: head.assignedTo,
         last_entry_at: head.lastEntryAt,
       });
+    },
+    /** Closed jobs of which it is not worked out what they have shown. */
+    async withoutProved(most: number): Promise<string[]> {
+      return scope.from("job").where({ stage: "closed" }).whereNull("proved").limit(most).pluck("id");
+    },
+    async setProved(jobId: string, proved: readonly ProvedJob[]): Promise<void> {
+      await scope
+        .from("job")
+        .where({ id: jobId })
+        .update({ proved: JSON.stringify(proved) });
+    },
+    /** What the newest proved jobs have shown. @param except - a job that is judged by the others */
+    async proved(most: number, except?: string): Promise<ProvedJob[]> {
+      const lists: (readonly ProvedJob[])[] = await scope
+        .from("job")
+        .whereRaw("proved <> '[]'")
+        .modify((query) => {
+          if (except !== undefined) query.whereNot({ id: except });
+        })
+        .orderBy("last_entry_at", "desc")
+        .limit(most)
+        .pluck("proved");
+      return lists.flat();
     },
     /** Vehicles that what is typed may mean, those with the newest jobs first, with the heads of their jobs. */
     async vehiclesLike(

@@ -19,13 +19,20 @@ export interface JudgeTask {
   readonly opened: number;
   readonly money: Money;
   readonly newest: string | undefined;
+  /** how the shop's own jobs move the odds, by class of fault; undefined: as the library has them */
+  readonly factors?: readonly (readonly [string, number])[] | undefined;
 }
 
 const { knowledge } = loadLibrary();
 const models = new Map<string, SuspectModel>();
 const MOST_MODELS = 20;
 
-function modelOf(unit: Unit): SuspectModel {
+function modelOf({ unit, factors }: JudgeTask): SuspectModel {
+  const model = libraryModel(unit);
+  return factors ? model.weighing(new Map(factors)) : model;
+}
+
+function libraryModel(unit: Unit): SuspectModel {
   const key = JSON.stringify(unit);
   let model = models.get(key);
   if (!model) {
@@ -44,10 +51,10 @@ const standingOf = (task: JudgeTask) => ({
 
 /** Entry of the worker threads; piscina calls the default export. */
 export default function run(task: JudgeTask): Judgement {
-  return judge(modelOf(task.unit), task.evidence, standingOf(task), task.money, task.newest);
+  return judge(modelOf(task), task.evidence, standingOf(task), task.money, task.newest);
 }
 
 /** The other entry: what the ways of working would cost. */
 export function orders(task: JudgeTask): OrderCosts {
-  return compareOrders(modelOf(task.unit), task.evidence, standingOf(task), task.money);
+  return compareOrders(modelOf(task), task.evidence, standingOf(task), task.money);
 }

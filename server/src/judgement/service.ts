@@ -20,7 +20,9 @@ import {
   levelKnown,
   mileageEvidence,
   moneyOf,
+  namedFactors,
   type OrderCosts,
+  ownFactors,
   standingOf,
   stillHolding,
 } from "@gearsense/core/suspect";
@@ -71,6 +73,13 @@ export type Judge = (task: JudgeTask, signal?: AbortSignal) => Promise<Judgement
 
 export type CompareOrders = (task: JudgeTask, signal?: AbortSignal) => Promise<OrderCosts>;
 
+/** What of the shop itself the odds and the advice depend on. */
+export interface Judging {
+  readonly hourlyRate: number;
+  /** whether its own proved jobs move the odds */
+  readonly ownOdds: boolean;
+}
+
 /** Suspects, next checks and the proof: recomputed from the timeline, never stored as truth. */
 export function createJudgementService(
   jobs: ReturnType<typeof createJobService>,
@@ -80,7 +89,7 @@ export function createJudgementService(
   compare: CompareOrders,
 ) {
   /** What a job is judged by, and what stands beside it. */
-  const taskOf = async (scope: ShopScope, jobId: string, hourlyRate: number, signal?: AbortSignal) => {
+  const taskOf = async (scope: ShopScope, jobId: string, { hourlyRate, ownOdds }: Judging, signal?: AbortSignal) => {
     const record = await jobs(scope).record(jobId);
     const { unit, odometerKm } = record;
     const { state, logs: analysed } = await logs(scope).analysed(jobId, signal);
@@ -92,6 +101,8 @@ export function createJudgementService(
     const order = (await jobs(scope).entries(jobId)).map((e) => e.id);
     const moved = movedBy(collected, order);
     const standing = standingOf(unit, library.knowledge, state);
+    const own = ownOdds ? await jobs(scope).ownJobs(jobId) : undefined;
+    const factors = own && own.jobs > 0 ? ownFactors(own) : undefined;
     const task: JudgeTask = {
       unit,
       evidence: collected,
@@ -100,6 +111,7 @@ export function createJudgementService(
       opened: standing.opened,
       money: moneyOf(state, hourlyRate),
       newest: moved?.entryId,
+      factors: factors?.map((f) => [f.classId, f.factor] as const),
     };
     // what the vehicle shows now: of drives before a repair nobody knows what that has changed
     const drives = drivesByRepairs(state, analysed).findLast((of) => of.length > 0) ?? [];
@@ -115,21 +127,23 @@ export function createJudgementService(
         state.codes.filter((e) => e.seq > since && e.body.triage !== "earlier-work").map((e) => e.body),
       ),
     ];
-    return { task, unit, state, drives, byHand, moved };
+    const ownOddsView = own && factors ? { jobs: own.jobs, factors: namedFactors(library.knowledge, factors) } : null;
+    return { task, unit, state, drives, byHand, moved, own: ownOddsView };
   };
   return (scope: ShopScope) => ({
     /** What this and two other ways of working would cost from here. */
-    async orders(jobId: string, hourlyRate: number, signal?: AbortSignal): Promise<OrderCosts> {
-      return compare((await taskOf(scope, jobId, hourlyRate, signal)).task, signal);
+    async orders(jobId: string, by: Judging, signal?: AbortSignal): Promise<OrderCosts> {
+      return compare((await taskOf(scope, jobId, by, signal)).task, signal);
     },
 
-    async suspects(jobId: string, hourlyRate: number, signal?: AbortSignal): Promise<SuspectsView> {
-      const { task, unit, state, drives, byHand, moved } = await taskOf(scope, jobId, hourlyRate, signal);
+    async suspects(jobId: string, by: Judging, signal?: AbortSignal): Promise<SuspectsView> {
+      const { task, unit, state, drives, byHand, moved, own } = await taskOf(scope, jobId, by, signal);
       const { ranking, advice, evidence, problems, previous, channels } = await judge(task, signal);
       const { known, measured } = circuitFacts(unit, stillHolding(evidence));
       return {
         ranking,
         previous,
+        own,
         channels,
         movedBy: moved,
         advice,

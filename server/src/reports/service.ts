@@ -3,7 +3,7 @@ import { compareDrives } from "@gearsense/core/drive";
 import { formatQuantity, type UnitSystem } from "@gearsense/core/quantity";
 import { approvalNow, buildEstimate, buildReport, decidedOption, feltOf, type Report } from "@gearsense/core/report";
 import { moneyOf, priceOf, standingOf } from "@gearsense/core/suspect";
-import type { Shop, ShopTerms } from "../accounts/store.ts";
+import type { ShopTerms } from "../accounts/store.ts";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { HttpError } from "../http/errors.ts";
 import type { createJobService } from "../jobs/service.ts";
@@ -68,7 +68,7 @@ export function createReportService(
           "nothing-decided",
           "Nothing is decided yet: choose an option first, the estimate is made from it.",
         );
-      const { advice } = await judgement(scope).suspects(jobId, shop.hourlyRate, signal);
+      const { advice } = await judgement(scope).suspects(jobId, shop, signal);
       const { repairs } = await judgement(scope).catalogue(jobId);
       const { knowledge } = library;
       const repair =
@@ -110,14 +110,13 @@ export function createReportService(
       });
     },
 
-    async report(jobId: string, shop: Shop, system: UnitSystem, signal?: AbortSignal): Promise<Report> {
+    async report(jobId: string, shop: ShopTerms, system: UnitSystem, signal?: AbortSignal): Promise<Report> {
       const job = await jobs(scope).record(jobId);
       const { state, logs: analysed } = await logs(scope).analysed(jobId, signal);
       const proof = provedBy(state, analysed);
       const [before, after] = [proof.before.map((l) => l.analysis), proof.after.map((l) => l.analysis)];
       const [first, second] = [before.at(-1), after.at(-1)];
-      const ranking =
-        first || state.level ? (await judgement(scope).suspects(jobId, shop.hourlyRate, signal)).ranking : undefined;
+      const ranking = first || state.level ? (await judgement(scope).suspects(jobId, shop, signal)).ranking : undefined;
       return buildReport({
         shopName: shop.name,
         currency: shop.currency,

@@ -46,6 +46,7 @@ export const keys = {
   reach: ["reach"] as const,
   colleagues: ["colleagues"] as const,
   figures: (period: object) => ["figures", period] as const,
+  ownJobs: ["own-jobs"] as const,
   setup: ["setup"] as const,
   work: (id: string) => ["work", id] as const,
   plan: (id: string, of: string) => ["job", id, "plan", of] as const,

@@ -67,6 +67,10 @@ export const useFigures = (period: { readonly from: string; readonly to: string 
     enabled: wanted && period.from !== "" && period.to !== "",
   });
 
+/** What the shop's own proved jobs teach. */
+export const useOwnJobs = (wanted: boolean) =>
+  useQuery({ queryKey: keys.ownJobs, queryFn: ({ signal }) => call("ownJobs", { signal }), enabled: wanted });
+
 /** Those who work on jobs here. */
 export const useColleagues = () =>
   useQuery({ queryKey: keys.colleagues, queryFn: ({ signal }) => call("colleagues", { signal }), staleTime: 60_000 });

@@ -3,10 +3,11 @@ import { Download } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { urlOf } from "../api/client.ts";
 import { useSession } from "../api/queries.ts";
-import { useFigures } from "../api/shop-queries.ts";
+import { useFigures, useOwnJobs } from "../api/shop-queries.ts";
 import { Notice, TextField } from "../shared/controls.tsx";
 import { PlainTable } from "../shared/PlainTable.tsx";
 import { ShopTop } from "../shop/ShopTop.tsx";
+import { OwnOdds } from "./OwnOdds.tsx";
 
 const PairBars = lazy(() => import("../shared/PairBars.tsx"));
 const day = (d: Date) => format(d, "yyyy-MM-dd");
@@ -23,6 +24,7 @@ export default function FiguresPage() {
   });
   const owner = session?.account.role === "owner";
   const { data, error } = useFigures(period, owner);
+  const { data: own } = useOwnJobs(owner);
   const f = data?.figures;
   const timed = f?.repairs.filter((r) => r.timed > 0) ?? [];
   return (
@@ -111,6 +113,7 @@ export default function FiguresPage() {
             )}
           </>
         )}
+        {own && <OwnOdds own={own} />}
         {data && data.waits.length > 0 && (
           <section aria-label="Waiting" className="overflow-x-auto border border-rule bg-panel p-4">
             <h2 className="text-xl">What open jobs wait for, now</h2>

@@ -12,7 +12,7 @@ export function AssignedTo() {
   // somebody who is gone keeps it until it is given on
   const names = [...new Set([...(data?.names ?? []), ...(to === "" ? [] : [to])])];
   return (
-    <div className="p-3">
+    <div className="px-3 py-2">
       <SelectField
         label="In the hands of"
         value={to}

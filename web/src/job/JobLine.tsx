@@ -11,17 +11,17 @@ export function JobLine({ jobId, stops }: { jobId: string; stops: readonly StopI
       aria-label="Stops of the job"
       className="no-print border-r border-rule md:w-[150px] md:overflow-y-auto lg:w-[176px]"
     >
-      <ol className="flex overflow-x-auto md:flex-col md:py-2">
+      <ol className="flex overflow-x-auto md:flex-col md:py-1">
         {stops.map((s, i) => (
           <li key={s.id} className="relative shrink-0">
             {i < stops.length - 1 && (
-              <span aria-hidden="true" className="absolute top-9 left-[21px] hidden h-8 w-px bg-field md:block" />
+              <span aria-hidden="true" className="absolute top-8 left-[21px] hidden h-7 w-px bg-field md:block" />
             )}
             <NavLink
               to={`/jobs/${jobId}/${s.id}`}
               className={({ isActive }) =>
                 clsx(
-                  "flex min-h-[52px] items-center gap-2.5 px-3",
+                  "flex min-h-[46px] items-center gap-2.5 px-3",
                   isActive ? "bg-slate text-on-slate" : "hover:bg-panel",
                 )
               }

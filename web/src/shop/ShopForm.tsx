@@ -11,8 +11,9 @@ interface Typed {
   readonly hourlyRate: number | null;
   readonly taxPercent: number | null;
   readonly terms: string;
+  readonly ownOdds: boolean;
 }
-const NOTHING: Typed = { name: "", currency: "", hourlyRate: null, taxPercent: null, terms: "" };
+const NOTHING: Typed = { name: "", currency: "", hourlyRate: null, taxPercent: null, terms: "", ownOdds: false };
 
 /** What the shop is called and charges. What is typed outlives another owner's change. */
 export function ShopForm({ mayChange }: { mayChange: boolean }) {
@@ -95,6 +96,16 @@ export function ShopForm({ mayChange }: { mayChange: boolean }) {
             error={fieldError(save.error, "terms")}
           />
         </div>
+        <label className="flex min-h-11 items-center gap-3 sm:col-span-3">
+          <input
+            type="checkbox"
+            className="size-6"
+            checked={value.ownOdds}
+            onChange={(e) => set({ ownOdds: e.target.checked })}
+          />
+          The odds move with our own proved jobs: a fault that comes more often here than the library says is likelier
+          from the start
+        </label>
       </fieldset>
       {mayChange && (
         <div className="flex justify-end gap-3">

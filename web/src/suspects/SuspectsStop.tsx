@@ -5,6 +5,7 @@ import { Tabs } from "radix-ui";
 import { useMemo, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { useCatalogue, useSuspects } from "../api/queries.ts";
+import { OwnFactors } from "../figures/OwnOdds.tsx";
 import { Contradictions } from "../job/Contradictions.tsx";
 import { useJob } from "../job/job-context.tsx";
 import { LevelMissing } from "../job/LevelMissing.tsx";
@@ -123,6 +124,16 @@ export default function SuspectsStop() {
             <ForAndAgainst data={data} sourceOf={(id) => sources.get(id)} />
           </Tabs.Content>
           <Tabs.Content value="rests" className="flex flex-col gap-4 pt-3">
+            {data.own && (
+              <section aria-label="Own jobs" className="flex flex-col gap-2 overflow-x-auto border border-rule p-3">
+                <h3 className="text-lg">Moved by our own jobs</h3>
+                <p>
+                  Before any sign of this vehicle the odds stand as {data.own.jobs} proved{" "}
+                  {data.own.jobs === 1 ? "repair" : "repairs"} of this shop have moved them.
+                </p>
+                <OwnFactors factors={data.own.factors} />
+              </section>
+            )}
             <Explanations ranking={data.ranking} />
             <Leverage ranking={data.ranking} sourceOf={(id) => sources.get(id)} />
           </Tabs.Content>

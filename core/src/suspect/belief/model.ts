@@ -114,6 +114,17 @@ export class SuspectModel {
     for (const c of custom) this.checkCustom(c);
   }
 
+  /**
+   * The same unit and knowledge with other priors: what evidence says stays, and is worked out once for both.
+   * @param factors - by class of fault, how many times as likely; absent: as it is
+   */
+  weighing(factors: ReadonlyMap<string, number>): SuspectModel {
+    const other: SuspectModel = Object.assign(Object.create(SuspectModel.prototype), this);
+    const faults = this.faults.map((f) => ({ ...f, weight: f.weight * (factors.get(f.classId) ?? 1) }));
+    Object.assign(other, { faults });
+    return Object.assign(other, other.setPriors());
+  }
+
   /** Does one component rule the other fault out? */
   excludes(i: number, j: number): boolean {
     const [a, b] = [this.faults[i] as Fault, this.faults[j] as Fault];

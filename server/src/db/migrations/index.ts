@@ -13,6 +13,7 @@ import * as shopVersion from "./20261130e-shop-version.ts";
 import * as breakInDrives from "./20261130f-break-in-drives.ts";
 import * as shopTerms from "./20261130g-shop-terms.ts";
 import * as assigned from "./20261130h-assigned.ts";
+import * as ownJobs from "./20261130i-own-jobs.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -30,6 +31,7 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261130f-break-in-drives", breakInDrives],
   ["20261130g-shop-terms", shopTerms],
   ["20261130h-assigned", assigned],
+  ["20261130i-own-jobs", ownJobs],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {
