@@ -140,3 +140,55 @@ test("a leak or a low level is never left as the best; a unit from the shelf cou
   await spare.uncheck();
   await expect(options(page).getByRole("row", { name: /Exchange unit: spare from the shelf/ })).toBeHidden();
 });
+
+test("an owner sets own prices of a unit; who was slower is told, keeps what was typed and stores over it", async ({
+  page,
+  context,
+  browser,
+}) => {
+  await signedIn(context, "marl");
+  await page.goto("/shop");
+  await page.getByRole("link", { name: "Own prices and hours" }).click();
+  const unit = page.getByLabel("For", { exact: true });
+  await unit.selectOption({ label: "Holm C6" });
+  await page.getByLabel("Find", { exact: true }).fill("park pawl");
+  const price = page.getByLabel(/^Own price: .*park pawl/i);
+  const hours = page.getByLabel(/^Own hours: .*park pawl/i);
+  await expect(page.getByRole("row", { name: /park pawl/i })).toContainText("€260");
+  // the same in another window, a little quicker
+  const second = await context.newPage();
+  await second.goto("/shop/prices");
+  await second.getByLabel("For", { exact: true }).selectOption({ label: "Holm C6" });
+  await second.getByLabel("Find", { exact: true }).fill("park pawl");
+  await price.fill("301.5");
+  await hours.fill("9");
+  await second.getByLabel(/^Own price: .*park pawl/i).fill("288");
+  await second.getByRole("button", { name: "Save" }).click();
+  await expect(second.getByText(/^Saved\./)).toBeVisible();
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByText(/Marl Osk has changed the prices meanwhile/)).toBeVisible();
+  await expect(price).toHaveValue("301.5");
+  await expect(page.getByText("differs from what stands now")).toBeVisible();
+  expect(await serious(page)).toEqual([]);
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByText(/^Saved\./)).toBeVisible();
+  await expect(hours).toHaveValue("9");
+  await hours.fill("0.01");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByText(/under three minutes isn’t a repair/)).toBeVisible();
+  await page.getByRole("button", { name: "Undo" }).click();
+  // a job of such a unit is priced so; one of another unit is not
+  const job = await newJob(context, "holm-c6");
+  const { repairs } = await (await context.request.get(`/api/jobs/${job.id}/catalogue`)).json();
+  const lock = repairs.find((r: { id: string }) => r.id === "park-lock");
+  expect([lock.hours[1], lock.partsCost]).toEqual([9, 301.5]);
+  // a technician sees them and sets none
+  const other = await browser.newContext();
+  await signedIn(other, "iona");
+  const tablet = await other.newPage();
+  await tablet.goto("/shop/prices");
+  await tablet.getByLabel("Find", { exact: true }).fill("litre");
+  await expect(tablet.getByLabel("Own price: A litre of fluid")).toBeDisabled();
+  await expect(tablet.getByText("Only an owner sets them.")).toBeVisible();
+  await other.close();
+});

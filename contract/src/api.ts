@@ -241,8 +241,10 @@ export const API = {
   }),
   knowledge: route({
     ...ROUTES.knowledge,
-    summary: "The diagnostic knowledge: what the browser needs to compare the options",
+    summary:
+      "The diagnostic knowledge with the shop’s own prices of a unit: what the browser needs to compare the options",
     role: "viewer",
+    query: z.object({ unitId: z.string().max(60) }),
     response: coreShape<Knowledge>("Knowledge"),
   }),
   estimatePdf: route({

@@ -13,6 +13,7 @@ export { JobFile } from "./job-file.ts";
 export { parseKnowledge } from "./knowledge-file.ts";
 export { LabelsFile } from "./labels-file.ts";
 export { jsonSchemaOf, openApiDocument, publishedSchema } from "./openapi.ts";
+export type { OwnPricesView, PricesSaveInput, PricesView } from "./prices.ts";
 export { MishapsFile, type PlanOfJob, PlanView, ProcedureFile, Ways, type WaysView } from "./procedure-file.ts";
 export type { ReadingInput, StoredReadingView } from "./reading-file.ts";
 export { BusFile, ColumnMappingSchema, ImportProfileFile, ReadingSchema, StoredReading } from "./reading-file.ts";

@@ -17,6 +17,8 @@ export const ROUTES = {
   reach: { method: "get", path: "/api/reach" },
   certificate: { method: "get", path: "/api/certificate" },
   figures: { method: "get", path: "/api/figures" },
+  prices: { method: "get", path: "/api/prices" },
+  savePrices: { method: "post", path: "/api/prices" },
   ownJobs: { method: "get", path: "/api/own-jobs" },
   moneyLines: { method: "get", path: "/api/money.csv" },
   copies: { method: "get", path: "/api/copies" },

@@ -1,5 +1,6 @@
 import { Copies, CopyRule, RestoreConfirm, Restored } from "./copies.ts";
 import { Figures, OwnJobs, Period } from "./figures.ts";
+import { OwnPrices, Prices, PricesSave } from "./prices.ts";
 import { Reach } from "./reach.ts";
 import { route } from "./route.ts";
 import { ROUTES } from "./routes.ts";
@@ -91,6 +92,19 @@ export const SHOP_API = {
     role: "owner",
     query: Period,
     response: Figures,
+  }),
+  prices: route({
+    ...ROUTES.prices,
+    summary: "The shop’s own prices and hours, and the library’s that they stand over",
+    role: "technician",
+    response: Prices,
+  }),
+  savePrices: route({
+    ...ROUTES.savePrices,
+    summary: "Set own prices and hours over the library’s",
+    role: "owner",
+    body: PricesSave,
+    response: OwnPrices,
   }),
   ownJobs: route({
     ...ROUTES.ownJobs,

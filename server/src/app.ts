@@ -33,6 +33,7 @@ import { createLogService } from "./logs/service.ts";
 import { mountPhotos } from "./photos/routes.ts";
 import { mountPlanning } from "./planning/routes.ts";
 import { createPlanningService } from "./planning/service.ts";
+import { mountPrices } from "./prices/routes.ts";
 import { mountProfiles } from "./profiles/routes.ts";
 import type { Queue } from "./queue/queue.ts";
 import { type Ask, atOnce, type Workers } from "./queue/work.ts";
@@ -208,6 +209,7 @@ export async function createApp(parts: AppParts): Promise<{ app: Express; close:
   mountCalendar(mount, parts.now);
   mountBackup(mount, parts.backup, parts.now);
   mountReach(mount, parts.reach);
+  mountPrices(mount, library.knowledge, services.units, parts.now);
   mountFigures(mount, accounts, services.jobs, library.knowledge, parts.now);
   mountReports(mount, services.reports, accounts, services.jobs);
   mountTransfer(mount, services.transfer);

@@ -24,3 +24,4 @@ export type {
   Wish,
 } from "./vocabulary.ts";
 export { FELT_OUTCOMES, LOG_ROLES, outcomesAt, SITUATIONS } from "./vocabulary.ts";
+export { wordsOf } from "./words.ts";

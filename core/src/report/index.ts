@@ -18,4 +18,4 @@ export { buildEstimate, type EstimateInput } from "./estimate.ts";
 export { feltOf } from "./felt.ts";
 export { type JobCardInput, jobCard, type PartLine, partsList } from "./job-card.ts";
 export type { BeforeAfterBar, Report, ReportInput, ReportSection, ReportTable } from "./report.ts";
-export { beforeAfterBars, buildReport, conditionsText, limitText, measuresText } from "./report.ts";
+export { beforeAfterBars, buildReport, conditionsText, limitText, measuresText, REPORT_PHOTOS } from "./report.ts";

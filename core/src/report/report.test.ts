@@ -151,6 +151,24 @@ describe("report", () => {
     expect(section(r, "photos")).toBe("magnet | from the pan | clip");
     expect(r.photos).toEqual([{ photoId: "p", caption: "from the pan" }]);
   });
+  it("shows six photos: those with a caption or a mark first, then the newest, as they were taken", () => {
+    const { entries, write } = madeTimeline();
+    const photo = (n: number, more: object = {}) =>
+      write("photo", {
+        photoId: `p${n}`,
+        sha256: "a",
+        widthPx: 1,
+        heightPx: 1,
+        about: "other",
+        caption: "",
+        markers: [],
+        ...more,
+      });
+    photo(1, { caption: "told" });
+    photo(2, { markers: [{ x: 0, y: 0, text: "clip" }] });
+    for (let n = 3; n <= 8; n++) photo(n);
+    expect(report(entries).photos?.map((p) => p.photoId)).toEqual(["p1", "p2", "p5", "p6", "p7", "p8"]);
+  });
   it("tells what a relearn came to, with the values before and after, and what the sign-off leaves open", () => {
     const { entries, write } = madeTimeline();
     const how = "typed" as const;

@@ -94,7 +94,15 @@ export function limitText(f: Finding, system: UnitSystem): string {
   return f.limit ? `${formatQuantity(f.limit.value, f.limit.quantity, system).text} (${f.limit.source})` : "–";
 }
 
-const MOST_PHOTOS = 6;
+/** Photos that a report shows. */
+export const REPORT_PHOTOS = 6;
+
+/** Which photos a report shows: those with a caption or a mark first, then the newest; as they were taken. */
+function shownPhotos(photos: JobState["photos"]): JobState["photos"] {
+  const told = ({ body }: JobState["photos"][number]) => Number(body.caption !== "" || body.markers.length > 0);
+  const chosen = [...photos].sort((a, b) => told(b) - told(a) || b.seq - a.seq).slice(0, REPORT_PHOTOS);
+  return photos.filter((p) => chosen.includes(p));
+}
 
 const AMOUNTS = ["no", "a trace of", "some", "much"] as const;
 
@@ -477,9 +485,10 @@ export function buildReport(input: ReportInput): Report {
       `opened ${input.openedOn}`,
     ].join(" · "),
     sections,
-    photos: state.photos
-      .slice(0, MOST_PHOTOS)
-      .map(({ body }) => ({ photoId: body.photoId, caption: body.caption || body.about })),
+    photos: shownPhotos(state.photos).map(({ body }) => ({
+      photoId: body.photoId,
+      caption: body.caption || body.about,
+    })),
     bars: comparison ? beforeAfterBars(comparison, system) : [],
     caution: input.standingCaution,
   };

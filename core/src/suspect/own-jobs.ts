@@ -133,9 +133,16 @@ const KIND_WORDS: Readonly<Record<ComponentKind, string>> = {
   unit: "The unit",
 };
 
-/** With what the class is called of any component: "A clutch or brake: lining worn or burnt". */
+/** A title that speaks of any component of a kind: "A clutch or brake: lining worn or burnt", "Replace a solenoid". */
+export const kindTitle = (title: string, per: ComponentKind): string => {
+  const words = KIND_WORDS[per];
+  const inside = `${words[0]?.toLowerCase()}${words.slice(1)}`;
+  return title.replace("{name}", title.startsWith("{name}") ? words : inside);
+};
+
+/** With what the class is called of any component. */
 export const namedFactors = (knowledge: Knowledge, factors: readonly OwnFactor[]): NamedFactor[] =>
   factors.flatMap((f) => {
     const known = knowledge.faults.find((k) => k.id === f.classId);
-    return known ? [{ ...f, title: known.title.replace("{name}", KIND_WORDS[known.per]) }] : [];
+    return known ? [{ ...f, title: kindTitle(known.title, known.per) }] : [];
   });

@@ -221,7 +221,7 @@ describe("instruments", () => {
     ).body as InstrumentsView;
     expect(saved.seq).toBe(1);
     expect(saved.instruments.at(-1)).toEqual(own);
-    const known = (await iona.get("/api/knowledge").expect(200)).body;
+    const known = (await iona.get("/api/knowledge?unitId=brae-p6").expect(200)).body;
     expect(known.instruments.find((i: { id: string }) => i.id === "micrometer").fixed).toBe(0.004);
     await iona.post("/api/instruments").send({ instruments: mine, baseSeq: 0 }).expect(409);
     const zero = { ...own, fixed: 0 };

@@ -3,6 +3,7 @@ import type { AccountStore } from "../accounts/store.ts";
 import type { Mount } from "../http/mount.ts";
 import type { createJobService } from "../jobs/service.ts";
 import type { Library } from "../library/load.ts";
+import { pricedFor } from "../prices/priced.ts";
 import type { DrawPdf } from "../reports/pdf-thread.ts";
 import type { BenchService } from "./service.ts";
 
@@ -35,8 +36,8 @@ export function mountBench(
     bench(scope).saveInstruments(body.instruments, body.baseSeq, who.name),
   );
   // what a shop has said of its instruments counts wherever something is read
-  mount(API.knowledge, async ({ scope }) => ({
-    ...library.knowledge,
+  mount(API.knowledge, async ({ scope, query }) => ({
+    ...(await pricedFor(scope, library.knowledge, query.unitId)),
     instruments: (await bench(scope).instruments()).instruments,
   }));
 }

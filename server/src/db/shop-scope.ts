@@ -17,6 +17,7 @@ export type ShopTable =
   | "work_output"
   | "shop_setup"
   | "shop_instruments"
+  | "shop_prices"
   | "recording"
   | "recording_piece"
   | "relearn";

@@ -86,6 +86,25 @@ describe("what is looked for", () => {
     const { jobs, next } = await page({ find });
     expect(jobs.length + (next ? (await page({ find, after: next })).jobs.length : 0)).toBe(Math.min(found, 100));
   });
+  it("is found in what was written on a timeline, until that is taken back; choices and ids are not words", async () => {
+    const { id, number } = await openJob(iona);
+    const write = async (kind: string, body: object) =>
+      (await iona.post(`/api/jobs/${id}/entries`).send({ kind, body, baseSeq: 0 }).expect(200)).body as JobView;
+    const found = async (find: string) => (await page({ find })).jobs.map((j) => j.number);
+    await write("code", { code: "P0746", text: "Pressure", module: "", triage: "earlier-work", reason: "" });
+    const noted = await write("note", { text: "Ferry at half past six" });
+    expect(await found("p0746 half")).toEqual([number]);
+    expect(await found("earlier-work")).toEqual([]);
+    // two letters would be found everywhere: they are looked for in the head alone
+    expect(await found("p0746 xf")).toEqual([]);
+    expect(await found("p0746 fo")).toEqual([number]);
+    const entryId = noted.entries.at(-1)?.id;
+    await write("retraction", { entryId, reason: "another ferry altogether" });
+    expect(await found("half past")).toEqual([]);
+    expect(await found("altogether")).toEqual([]);
+    const odda = await h.signIn("odda");
+    expect((await odda.get("/api/jobs").query({ find: "P0746" }).expect(200)).body.jobs).toEqual([]);
+  });
   it("is never another shop's", async () => {
     const odda = await h.signIn("odda");
     expect((await odda.get("/api/jobs").query({ find: "peat" }).expect(200)).body.jobs).toEqual([]);

@@ -16,6 +16,7 @@ import {
   foldJob,
   slotOf,
   untouched,
+  wordsOf,
 } from "@gearsense/core/job";
 import { checkAgainstUnit } from "@gearsense/core/observe";
 import type { Procedure } from "@gearsense/core/procedure";
@@ -45,7 +46,7 @@ function ofBreakIn(entries: readonly Entry[], kind: EntryKind, body: unknown): b
 }
 
 /** The head of a job, from its timeline. */
-export function headOf(entries: readonly Entry[], openedAt: string): JobHead {
+export function headOf(entries: readonly Entry[], openedAt: string): JobHead & { readonly words: string } {
   const state = foldJob(entries);
   return {
     stage: state.stage,
@@ -56,8 +57,12 @@ export function headOf(entries: readonly Entry[], openedAt: string): JobHead {
       .join("; "),
     assignedTo: state.assigned?.body.to ?? "",
     lastEntryAt: entries.at(-1)?.at ?? openedAt,
+    words: wordsOf(entries),
   };
 }
+
+/** A head as it is shown: what is only searched stays behind. */
+const seenOf = ({ words: _words, ...head }: ReturnType<typeof headOf>): JobHead => head;
 
 /** Works out what a job has shown, once it is closed, and again when it is no longer. */
 async function keepProved(scope: ShopScope, knowledge: Knowledge, jobId: string): Promise<void> {
@@ -131,7 +136,7 @@ export function createJobService(
         unitName: job.unit.name,
         odometerKm: job.odometerKm,
         openedAt: job.openedAt,
-        ...headOf(entries, job.openedAt),
+        ...seenOf(headOf(entries, job.openedAt)),
         entries: entries as JobView["entries"],
         unit: job.unit as JobView["unit"],
         earlier: (await earlier(job)).map((e) => ({ ...e, parts: [...e.parts] })),

@@ -152,7 +152,13 @@ export function createJobStore(scope: ShopScope) {
       if (assignedTo) query.where("job.assigned_to", assignedTo);
       if (after) query.whereRaw("(length(job.number), job.number) < (length(?::text), ?::text)", [after, after]);
       for (const word of find.split(/\s+/).filter((w) => w !== ""))
-        query.whereRaw(`${FOUND_IN} ilike ?`, [`%${word.replace(/[\\%_]/g, "\\$&")}%`]);
+        query.where((q) => {
+          const like = `%${word.replace(/[\\%_]/g, "\\$&")}%`;
+          q.whereRaw(`${FOUND_IN} ilike ?`, [like]);
+          // of fewer letters the index knows nothing, and they would be found everywhere
+          if (word.length >= LEAST_TYPED)
+            q.orWhereIn("job.id", scope.from("job").whereRaw("words ilike ?", [like]).select("id"));
+        });
       return ((await query) as HeadRow[]).map(toSummary);
     },
     /** How many jobs there are of each stage. @param assignedTo - only this person's */
@@ -168,11 +174,15 @@ export function createJobStore(scope: ShopScope) {
         .count({ jobs: "*" });
       return Object.fromEntries(rows.map((r) => [r.stage, Number(r.jobs)]));
     },
-    /** Jobs whose head was never made of their timeline: those of before there were heads. */
+    /** Jobs whose head was never made of their timeline, or not all of it: those of before there were such. */
     async withoutHead(most: number): Promise<string[]> {
-      return scope.from("job").whereNull("stage").limit(most).pluck("id");
+      return scope
+        .from("job")
+        .where((q) => q.whereNull("stage").orWhereNull("words"))
+        .limit(most)
+        .pluck("id");
     },
-    async setHead(jobId: string, head: JobHead): Promise<void> {
+    async setHead(jobId: string, head: JobHead & { readonly words: string }): Promise<void> {
       await scope.from("job").where({ id: jobId }).update({
         stage: head.stage,
         waits_for: head.waitsFor,
@@ -180,6 +190,7 @@ export function createJobStore(scope: ShopScope) {
         done: head.done,
         assigned_to: head.assignedTo,
         last_entry_at: head.lastEntryAt,
+        words: head.words,
       });
     },
     /** Closed jobs of which it is not worked out what they have shown. */

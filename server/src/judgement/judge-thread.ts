@@ -5,7 +5,9 @@ import {
   judge,
   type Money,
   type OrderCosts,
+  type OwnPriceRow,
   SuspectModel,
+  withOwnPrices,
 } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import { loadLibrary } from "../library/load.ts";
@@ -13,6 +15,8 @@ import { loadLibrary } from "../library/load.ts";
 /** What a thread is asked. */
 export interface JudgeTask {
   readonly unit: Unit;
+  /** that the shop has set for it over the library's */
+  readonly prices: readonly OwnPriceRow[];
   readonly evidence: readonly Evidence[];
   readonly done: readonly string[];
   readonly tried: readonly string[];
@@ -27,17 +31,17 @@ const { knowledge } = loadLibrary();
 const models = new Map<string, SuspectModel>();
 const MOST_MODELS = 20;
 
-function modelOf({ unit, factors }: JudgeTask): SuspectModel {
-  const model = libraryModel(unit);
+function modelOf({ unit, prices, factors }: JudgeTask): SuspectModel {
+  const model = pricedModel(unit, prices);
   return factors ? model.weighing(new Map(factors)) : model;
 }
 
-function libraryModel(unit: Unit): SuspectModel {
-  const key = JSON.stringify(unit);
+function pricedModel(unit: Unit, prices: readonly OwnPriceRow[]): SuspectModel {
+  const key = JSON.stringify([unit, prices]);
   let model = models.get(key);
   if (!model) {
     if (models.size >= MOST_MODELS) models.clear();
-    model = new SuspectModel(unit, knowledge);
+    model = new SuspectModel(unit, withOwnPrices(knowledge, prices, unit.id));
     models.set(key, model);
   }
   return model;

@@ -23,6 +23,7 @@ import {
   namedFactors,
   type OrderCosts,
   ownFactors,
+  rowsFor,
   standingOf,
   stillHolding,
 } from "@gearsense/core/suspect";
@@ -40,6 +41,8 @@ import type { createJobService } from "../jobs/service.ts";
 import type { Library } from "../library/load.ts";
 import { provedBy } from "../logs/proved-by.ts";
 import type { LogService } from "../logs/service.ts";
+import { pricedFor } from "../prices/priced.ts";
+import { createPriceStore } from "../prices/store.ts";
 import type { JudgeTask } from "./judge-thread.ts";
 
 /** Bad wins over good, good over not exercised: what one drive shows the other may have missed. */
@@ -105,6 +108,7 @@ export function createJudgementService(
     const factors = own && own.jobs > 0 ? ownFactors(own) : undefined;
     const task: JudgeTask = {
       unit,
+      prices: rowsFor((await createPriceStore(scope).prices()).prices, unit.id),
       evidence: collected,
       done: [...standing.done],
       tried: [...standing.tried],
@@ -170,7 +174,7 @@ export function createJudgementService(
       const { unit } = await jobs(scope).record(jobId);
       return {
         checks: generateChecks(unit, library.knowledge),
-        repairs: generateRepairs(unit, library.knowledge),
+        repairs: generateRepairs(unit, await pricedFor(scope, library.knowledge, unit.id)),
       };
     },
 

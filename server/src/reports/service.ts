@@ -12,6 +12,7 @@ import type { Library } from "../library/load.ts";
 import { provedBy } from "../logs/proved-by.ts";
 import type { LogService } from "../logs/service.ts";
 import { createPhotoStore } from "../photos/store.ts";
+import { pricedFor } from "../prices/priced.ts";
 import { keepOutput } from "../queue/output.ts";
 import type { Ask, Attempt, Tasks } from "../queue/work.ts";
 import type { DrawPdf } from "./pdf-thread.ts";
@@ -70,7 +71,7 @@ export function createReportService(
         );
       const { advice } = await judgement(scope).suspects(jobId, shop, signal);
       const { repairs } = await judgement(scope).catalogue(jobId);
-      const { knowledge } = library;
+      const knowledge = await pricedFor(scope, library.knowledge, job.unit.id);
       const repair =
         repairs.find((r) => r.id === decision.repairId) ??
         advice.options.find((o) => o.repair.id === decision.repairId)?.repair;

@@ -32,7 +32,7 @@ export const keys = {
   /** computed from a timeline as far as an entry: of another entry it is another answer */
   suspects: (id: string, seq: number | undefined) => ["job", id, "suspects", seq] as const,
   orders: (id: string, seq: number | undefined) => ["job", id, "orders", seq] as const,
-  /** of the unit as the job has it: it never changes */
+  /** of the unit as the job has it, with the shop's own prices */
   catalogue: (id: string) => ["catalogue", id] as const,
   proof: (id: string, seq: number | undefined) => ["job", id, "proof", seq] as const,
   analysis: (id: string, logId: string) => ["job", id, "analysis", logId] as const,
@@ -46,6 +46,7 @@ export const keys = {
   reach: ["reach"] as const,
   colleagues: ["colleagues"] as const,
   figures: (period: object) => ["figures", period] as const,
+  prices: ["prices"] as const,
   ownJobs: ["own-jobs"] as const,
   setup: ["setup"] as const,
   work: (id: string) => ["work", id] as const,
@@ -82,11 +83,14 @@ export const useJobs = (which: "open" | "closed", assignedTo = "") =>
     initialPageParam: "",
     getNextPageParam: (page) => page.next,
   });
-/** Jobs that hold every word of a text, the newest of them. */
+/** Jobs that hold every word of a text, page by page, newest first. */
 export const useFoundJobs = (find: string) =>
-  useQuery({
+  useInfiniteQuery({
     queryKey: [...keys.jobs, "find", find],
-    queryFn: ({ signal }) => call("jobs", { query: { find, limit: 20 }, signal }),
+    queryFn: ({ signal, pageParam }) =>
+      call("jobs", { query: { find, limit: 20, ...(pageParam ? { after: pageParam } : {}) }, signal }),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.next,
     placeholderData: keepPreviousData,
   });
 /** Entries that wait on this device, read from it whether or not there is a network. */
@@ -202,7 +206,7 @@ export const useCatalogue = (jobId: string) =>
   useQuery({
     queryKey: keys.catalogue(jobId),
     queryFn: ({ signal }) => call("catalogue", { params: { jobId }, signal }),
-    staleTime: Number.POSITIVE_INFINITY,
+    staleTime: 60_000,
   });
 export function useOrders(jobId: string, wanted: boolean) {
   const seq = useSeq(jobId);
@@ -212,12 +216,12 @@ export function useOrders(jobId: string, wanted: boolean) {
     enabled: wanted && seq !== undefined,
   });
 }
-/** It never changes while the application runs. */
-export const useKnowledge = () =>
+/** As the shop prices it for a unit: another owner may change that meanwhile. */
+export const useKnowledge = (unitId: string) =>
   useQuery({
-    queryKey: ["knowledge"],
-    queryFn: ({ signal }) => call("knowledge", { signal }),
-    staleTime: Number.POSITIVE_INFINITY,
+    queryKey: ["knowledge", unitId],
+    queryFn: ({ signal }) => call("knowledge", { query: { unitId }, signal }),
+    staleTime: 60_000,
   });
 export function useProof(jobId: string) {
   const seq = useSeq(jobId);

@@ -5,6 +5,7 @@ import type {
   PersonAddInput,
   PersonChangeInput,
   PersonView,
+  PricesSaveInput,
   ShopSaveInput,
 } from "@gearsense/contract";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
@@ -66,6 +67,19 @@ export const useFigures = (period: { readonly from: string; readonly to: string 
     queryFn: ({ signal }) => call("figures", { query: period, signal }),
     enabled: wanted && period.from !== "" && period.to !== "",
   });
+
+/** Own prices and hours over the library's. */
+export const usePrices = (wanted: boolean) =>
+  useQuery({ queryKey: keys.prices, queryFn: ({ signal }) => call("prices", { signal }), enabled: wanted });
+export function useSavePrices() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: PricesSaveInput) => call("savePrices", { body }),
+    // what is priced anywhere is asked for anew
+    onSuccess: () => client.invalidateQueries(),
+    onError: () => client.invalidateQueries({ queryKey: keys.prices }),
+  });
+}
 
 /** What the shop's own proved jobs teach. */
 export const useOwnJobs = (wanted: boolean) =>

@@ -39,7 +39,7 @@ const GROUPS: readonly (readonly [string, readonly BenchPlace["kind"][]])[] = [
 /** The unit on the bench, by its subassemblies. */
 export default function BenchStop() {
   const { job, state, mayEdit } = useJob();
-  const { data: knowledge } = useKnowledge();
+  const { data: knowledge } = useKnowledge(job.unitId);
   const { data: bench, error } = useBench(job.id);
   const { system } = useSettings();
   const [search] = useSearchParams();

@@ -27,7 +27,7 @@ export function useDecision(): {
 } {
   const { job, state: jobState } = useJob();
   const { data } = useSuspects(job.id);
-  const { data: knowledge, error, refetch } = useKnowledge();
+  const { data: knowledge, error, refetch } = useKnowledge(job.unitId);
   const { data: session } = useSession();
   const [state, setState] = useState<Comparing>({ at: "waiting" });
   const [last, setLast] = useState<Compared | undefined>();

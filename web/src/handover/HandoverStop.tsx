@@ -12,6 +12,7 @@ import { useEntryForm } from "../job/useEntryForm.ts";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Heading, Notice, TextArea, TextField } from "../shared/controls.tsx";
 import { NumberField } from "../shared/NumberField.tsx";
+import { FoundPhotos } from "./FoundPhotos.tsx";
 import { Reopen } from "./Reopen.tsx";
 
 type Handover = EntryBodies["handover"];
@@ -57,133 +58,137 @@ export default function HandoverStop() {
   const change = (i: number, patch: Partial<FollowUp>) =>
     set({ followUps: value.followUps.map((f, k) => (k === i ? { ...f, ...patch } : f)) });
   return (
-    <form
-      noValidate
-      onSubmit={(e) => {
-        e.preventDefault();
-        void form.submit();
-      }}
-    >
-      <Heading
-        title="Hand-over"
-        actions={
-          mayEdit && (
-            <Button
-              tone="primary"
-              type="submit"
-              disabled={form.pending || untouched(state) || causeMissing(state)}
-              data-primary
-            >
-              Hand over and close
-            </Button>
-          )
-        }
+    <>
+      <form
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          void form.submit();
+        }}
       >
-        What was found, done, measured, and what remains.
-      </Heading>
-      <div className="flex flex-col gap-4">
-        <FormStatus form={form} />
-        {untouched(state) && !state.handover && (
-          <Notice tone="caution" title="There is nothing to hand over yet">
-            Nothing was decided, done or proved.{" "}
-            <Link className="underline" to={`/jobs/${job.id}/decide`}>
-              Record a decision
-            </Link>{" "}
-            first; “nothing is wrong” is one too.
-          </Notice>
-        )}
-        {causeMissing(state) && !state.handover && (
-          <Notice tone="caution" title="What broke it has no answer yet">
-            Something on the bench failed.{" "}
-            <Link className="underline" to={`/jobs/${job.id}/bench?at=cause`}>
-              Say what broke it, or that it is not known
-            </Link>
-            ; then hand over.
-          </Notice>
-        )}
-        {!state.proof && !untouched(state) && !state.handover && (
-          <Notice tone="caution" title="The repair is not proved">
-            No proof was accepted: "better" is only a feeling. You may close all the same; the report says so.
-          </Notice>
-        )}
-        {state.comebacks.map((c) => (
-          <Notice key={c.id} tone="caution" title={`It came back, told by ${c.author}`}>
-            {c.body.what}
-          </Notice>
-        ))}
-        {state.handover && (
-          <Notice tone="clear" title={`Handed over by ${state.handover.author}`}>
-            {state.handover.body.remarks}
-          </Notice>
-        )}
-        {state.handover && mayReopen && <Reopen />}
-        <div className="flex flex-wrap gap-2">
-          <Link to={`/jobs/${job.id}/report`} className={LINK}>
-            <Printer aria-hidden="true" className="size-5" />
-            Report to print
-          </Link>
-          <a href={urlOf("reportPdf", { jobId: job.id }, { system })} className={LINK} download>
-            <FileText aria-hidden="true" className="size-5" />
-            Report as PDF
-          </a>
-          {state.bench.length > 0 && (
-            <a href={urlOf("buildPdf", { jobId: job.id }, { system })} className={LINK} download>
-              <FileText aria-hidden="true" className="size-5" />
-              Build record
-            </a>
-          )}
-          <a href={urlOf("exportJob", { jobId: job.id })} className={LINK} download>
-            <Download aria-hidden="true" className="size-5" />
-            Whole job with its raw logs (zip)
-          </a>
-        </div>
-        <fieldset disabled={!mayEdit} className="flex min-w-0 flex-col gap-3">
-          <TextArea
-            label="Remarks for the owner"
-            value={value.remarks}
-            onChange={(e) => set({ remarks: e.target.value })}
-            error={errors.remarks}
-          />
-          <h2 className="text-xl">Follow-ups</h2>
-          {value.followUps.map((f, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a follow-up has no identity but its place
-            <div key={i} className="grid items-end gap-3 sm:grid-cols-[1fr_170px_150px_auto]">
-              <TextField
-                label={`What, ${i + 1}`}
-                value={f.what}
-                onChange={(e) => change(i, { what: e.target.value })}
-                error={errors[`followUps.${i}.what`]}
-              />
-              <TextField
-                label="Due on"
-                type="date"
-                value={f.dueOn ?? ""}
-                onChange={(e) => change(i, { dueOn: e.target.value || null })}
-                error={errors[`followUps.${i}.dueOn`]}
-              />
-              <NumberField
-                label={`Due at, ${unitLabel("distance", system)}`}
-                value={f.dueKm === null ? null : toDisplay(f.dueKm, "distance", system)}
-                onChange={(n) => change(i, { dueKm: n === null ? null : fromDisplay(n, "distance", system) })}
-                error={errors[`followUps.${i}.dueKm`]}
-              />
+        <Heading
+          title="Hand-over"
+          actions={
+            mayEdit && (
               <Button
-                tone="quiet"
-                onClick={() => set({ followUps: value.followUps.filter((_, k) => k !== i) })}
-                aria-label={`Remove follow-up ${i + 1}`}
+                tone="primary"
+                type="submit"
+                disabled={form.pending || untouched(state) || causeMissing(state)}
+                data-primary
               >
-                <Trash2 aria-hidden="true" className="size-5" />
+                Hand over and close
+              </Button>
+            )
+          }
+        >
+          What was found, done, measured, and what remains.
+        </Heading>
+        <div className="flex flex-col gap-4">
+          <FormStatus form={form} />
+          {untouched(state) && !state.handover && (
+            <Notice tone="caution" title="There is nothing to hand over yet">
+              Nothing was decided, done or proved.{" "}
+              <Link className="underline" to={`/jobs/${job.id}/decide`}>
+                Record a decision
+              </Link>{" "}
+              first; “nothing is wrong” is one too.
+            </Notice>
+          )}
+          {causeMissing(state) && !state.handover && (
+            <Notice tone="caution" title="What broke it has no answer yet">
+              Something on the bench failed.{" "}
+              <Link className="underline" to={`/jobs/${job.id}/bench?at=cause`}>
+                Say what broke it, or that it is not known
+              </Link>
+              ; then hand over.
+            </Notice>
+          )}
+          {!state.proof && !untouched(state) && !state.handover && (
+            <Notice tone="caution" title="The repair is not proved">
+              No proof was accepted: "better" is only a feeling. You may close all the same; the report says so.
+            </Notice>
+          )}
+          {state.comebacks.map((c) => (
+            <Notice key={c.id} tone="caution" title={`It came back, told by ${c.author}`}>
+              {c.body.what}
+            </Notice>
+          ))}
+          {state.handover && (
+            <Notice tone="clear" title={`Handed over by ${state.handover.author}`}>
+              {state.handover.body.remarks}
+            </Notice>
+          )}
+          {state.handover && mayReopen && <Reopen />}
+          <div className="flex flex-wrap gap-2">
+            <Link to={`/jobs/${job.id}/report`} className={LINK}>
+              <Printer aria-hidden="true" className="size-5" />
+              Report to print
+            </Link>
+            <a href={urlOf("reportPdf", { jobId: job.id }, { system })} className={LINK} download>
+              <FileText aria-hidden="true" className="size-5" />
+              Report as PDF
+            </a>
+            {state.bench.length > 0 && (
+              <a href={urlOf("buildPdf", { jobId: job.id }, { system })} className={LINK} download>
+                <FileText aria-hidden="true" className="size-5" />
+                Build record
+              </a>
+            )}
+            <a href={urlOf("exportJob", { jobId: job.id })} className={LINK} download>
+              <Download aria-hidden="true" className="size-5" />
+              Whole job with its raw logs (zip)
+            </a>
+          </div>
+          <fieldset disabled={!mayEdit} className="flex min-w-0 flex-col gap-3">
+            <TextArea
+              label="Remarks for the owner"
+              value={value.remarks}
+              onChange={(e) => set({ remarks: e.target.value })}
+              error={errors.remarks}
+            />
+            <h2 className="text-xl">Follow-ups</h2>
+            {value.followUps.map((f, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a follow-up has no identity but its place
+              <div key={i} className="grid items-end gap-3 sm:grid-cols-[1fr_170px_150px_auto]">
+                <TextField
+                  label={`What, ${i + 1}`}
+                  value={f.what}
+                  onChange={(e) => change(i, { what: e.target.value })}
+                  error={errors[`followUps.${i}.what`]}
+                />
+                <TextField
+                  label="Due on"
+                  type="date"
+                  value={f.dueOn ?? ""}
+                  onChange={(e) => change(i, { dueOn: e.target.value || null })}
+                  error={errors[`followUps.${i}.dueOn`]}
+                />
+                <NumberField
+                  label={`Due at, ${unitLabel("distance", system)}`}
+                  value={f.dueKm === null ? null : toDisplay(f.dueKm, "distance", system)}
+                  onChange={(n) => change(i, { dueKm: n === null ? null : fromDisplay(n, "distance", system) })}
+                  error={errors[`followUps.${i}.dueKm`]}
+                />
+                <Button
+                  tone="quiet"
+                  onClick={() => set({ followUps: value.followUps.filter((_, k) => k !== i) })}
+                  aria-label={`Remove follow-up ${i + 1}`}
+                >
+                  <Trash2 aria-hidden="true" className="size-5" />
+                </Button>
+              </div>
+            ))}
+            <div>
+              <Button onClick={() => set({ followUps: [...value.followUps, { what: "", dueOn: null, dueKm: null }] })}>
+                <Plus aria-hidden="true" className="size-5" />
+                Add a follow-up
               </Button>
             </div>
-          ))}
-          <div>
-            <Button onClick={() => set({ followUps: [...value.followUps, { what: "", dueOn: null, dueKm: null }] })}>
-              <Plus aria-hidden="true" className="size-5" />
-              Add a follow-up
-            </Button>
-          </div>
-        </fieldset>
-      </div>
-    </form>
+          </fieldset>
+        </div>
+      </form>
+      {/* a photo is captioned in a form of its own */}
+      <FoundPhotos />
+    </>
   );
 }

@@ -2,13 +2,15 @@ import { Command } from "cmdk";
 import { useDeferredValue, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { useFoundJobs } from "../api/queries.ts";
+import { Button } from "../shared/controls.tsx";
 import { Modal } from "../shared/Modal.tsx";
 
-/** Finds a job by number, vehicle, plate, owner, unit, complaint, or what was done and fitted, among all of the shop. */
+/** Finds a job by number, vehicle, plate, owner, unit, complaint, or whatever was written on its timeline, among all of the shop. */
 export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
   const [typed, setTyped] = useState("");
   const find = useDeferredValue(typed.trim());
-  const { data, error, isPlaceholderData } = useFoundJobs(find);
+  const { data: found, error, isPlaceholderData, hasNextPage, fetchNextPage, isFetchingNextPage } = useFoundJobs(find);
+  const data = found && { jobs: found.pages.flatMap((p) => p.jobs) };
   const navigate = useNavigate();
   const open = (id: string) => {
     onClose();
@@ -46,7 +48,7 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
             setTyped(text);
             setEntered(false);
           }}
-          placeholder="Number, vehicle, plate, owner, complaint, part"
+          placeholder="Number, vehicle, plate, owner, complaint, part, code, note"
           className="min-h-11 w-full border border-field bg-ground px-3"
         />
         {error && (
@@ -77,7 +79,11 @@ export default function JobSearchDialog({ onClose }: { onClose: () => void }) {
             ))}
           </Command.List>
         )}
-        {data?.next && <p className="p-3 text-sm text-quiet">More match: type another word.</p>}
+        {hasNextPage && (
+          <Button className="mt-2" disabled={isFetchingNextPage} onClick={() => void fetchNextPage()}>
+            {isFetchingNextPage ? "Looking further …" : "More"}
+          </Button>
+        )}
       </Command>
     </Modal>
   );

@@ -9,6 +9,8 @@ export function NumberField({
   error,
   hint,
   decimals = 1,
+  hideLabel = false,
+  disabled = false,
 }: {
   label: string;
   value: number | null;
@@ -17,6 +19,9 @@ export function NumberField({
   hint?: string;
   /** how many stand when it is not being typed */
   decimals?: number;
+  /** in a table, whose headings say what it is */
+  hideLabel?: boolean;
+  disabled?: boolean;
 }) {
   const [text, setText] = useState<string | undefined>();
   const shown = text ?? (value === null ? "" : String(Number(value.toFixed(decimals))));
@@ -25,6 +30,8 @@ export function NumberField({
   return (
     <TextField
       label={label}
+      hideLabel={hideLabel}
+      disabled={disabled}
       inputMode="decimal"
       value={shown}
       hint={hint}

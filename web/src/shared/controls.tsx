@@ -41,12 +41,22 @@ interface FieldProps {
   readonly hint?: ReactNode;
   readonly error?: string | undefined;
   readonly className?: string;
+  /** read out and not shown: headings of a table say it */
+  readonly hideLabel?: boolean;
 }
 
-function FieldFrame({ label, hint, error, className, id, children }: FieldProps & { id: string; children: ReactNode }) {
+function FieldFrame({
+  label,
+  hint,
+  error,
+  className,
+  hideLabel,
+  id,
+  children,
+}: FieldProps & { id: string; children: ReactNode }) {
   return (
     <div className={clsx("flex flex-col gap-1", className)}>
-      <label htmlFor={id} className="label">
+      <label htmlFor={id} className={hideLabel ? "sr-only" : "label"}>
         {label}
       </label>
       {children}
@@ -72,11 +82,12 @@ export function TextField({
   hint,
   error,
   className,
+  hideLabel = false,
   ...rest
 }: FieldProps & Omit<ComponentProps<"input">, "className">) {
   const id = useId();
   return (
-    <FieldFrame {...{ label, hint, error, id }} {...(className ? { className } : {})}>
+    <FieldFrame {...{ label, hint, error, hideLabel, id }} {...(className ? { className } : {})}>
       <input
         id={id}
         className={INPUT}

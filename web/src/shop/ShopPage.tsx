@@ -22,6 +22,11 @@ export default function ShopPage() {
             <Link className="label inline-flex min-h-11 items-center underline" to="/week">
               Lifts, hours and holidays
             </Link>
+            {session?.account.role !== "viewer" && (
+              <Link className="label inline-flex min-h-11 items-center underline" to="/shop/prices">
+                Own prices and hours
+              </Link>
+            )}
             {owner && (
               <Link className="label inline-flex min-h-11 items-center underline" to="/shop/figures">
                 Figures and money lines

@@ -57,7 +57,7 @@ export function MeasureFields({
   onChange: (m: Measured | undefined) => void;
 }) {
   const { job } = useJob();
-  const { data: knowledge } = useKnowledge();
+  const { data: knowledge } = useKnowledge(job.unitId);
   const { system, show } = useSettings();
   /** readings are typed and shown in the reader's units, and kept in those of the measure */
   const label = (m: Measure) => (QUANTITIES[m.unit] ? unitLabel(QUANTITIES[m.unit] as Quantity, system) : m.unit);

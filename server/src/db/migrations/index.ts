@@ -14,6 +14,8 @@ import * as breakInDrives from "./20261130f-break-in-drives.ts";
 import * as shopTerms from "./20261130g-shop-terms.ts";
 import * as assigned from "./20261130h-assigned.ts";
 import * as ownJobs from "./20261130i-own-jobs.ts";
+import * as ownPrices from "./20261130j-own-prices.ts";
+import * as words from "./20261130k-words.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -32,6 +34,8 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261130g-shop-terms", shopTerms],
   ["20261130h-assigned", assigned],
   ["20261130i-own-jobs", ownJobs],
+  ["20261130j-own-prices", ownPrices],
+  ["20261130k-words", words],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {
