@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
-import { serious, signedIn } from "./support.ts";
+import { entry, newJob, serious, signedIn } from "./support.ts";
 
 const FIRST = "three words together";
 const OWN = "other words of mine";
@@ -86,4 +86,38 @@ test("figures of a period are told to owners, with the money lines as a file", a
   await page.getByLabel("To", { exact: true }).fill("2026-01-01");
   await page.getByLabel("From", { exact: true }).fill("2025-01-01");
   await expect(page.getByText("No repair was handed over in this period.")).toBeVisible();
+});
+
+test("a part is followed through the jobs that it was fitted in", async ({ page, context }) => {
+  await signedIn(context);
+  const job = await newJob(context);
+  await entry(context, job, "work", {
+    text: "Fitted",
+    minutes: 20,
+    parts: [{ name: "Strainer seal, batch K9", quantity: 2, cost: 6 }],
+  });
+  await page.goto("/shop");
+  await page.getByRole("link", { name: "Parts fitted" }).click();
+  const words = page.getByLabel("Words of the part’s name");
+  await words.fill("k9 seal");
+  await expect(page.getByText("Fitted 1 time: proved 0, came back 0, not said yet 1.")).toBeVisible();
+  await expect(page.getByRole("row", { name: /Strainer seal, batch K9/ })).toContainText("Test van");
+  expect(await serious(page)).toEqual([]);
+  await page.getByRole("link", { name: job.number }).click();
+  await expect(page.getByText(new RegExp(`^Job ${job.number}`))).toBeVisible();
+  await page.goBack();
+  await words.fill("no such part");
+  await expect(page.getByText("No such part was fitted in a job of this shop.")).toBeVisible();
+});
+
+test("what own jobs teach is shown; the odds move with it once an owner wants that", async ({ page, context }) => {
+  await signedIn(context, "marl");
+  await page.goto("/shop/figures");
+  const taught = page.getByRole("region", { name: "What own jobs teach" });
+  await expect(taught.getByText(/proved repairs?, against how often the library lets each fault come/)).toBeVisible();
+  await expect(taught.getByText(/The odds don’t move with it/)).toBeVisible();
+  expect(await serious(page)).toEqual([]);
+  await page.goto("/shop");
+  const form = page.getByRole("form", { name: "Shop" });
+  await expect(form.getByRole("checkbox", { name: /The odds move with our own proved jobs/ })).not.toBeChecked();
 });

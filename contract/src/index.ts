@@ -7,7 +7,7 @@ export { type CopiesView, CopyRule, type CopyRuleData, type CopyView } from "./c
 export type { NewEntryInput } from "./entries.ts";
 export { ComputedBodies, EntrySchema, NewEntry, SymptomSchema, TypedBodies } from "./entries.ts";
 export { EvidenceInput, type EvidenceInputFile } from "./evidence-file.ts";
-export type { FiguresView, OwnJobsView } from "./figures.ts";
+export type { FiguresView, OwnJobsView, PartsView } from "./figures.ts";
 export type { JobFileData } from "./job-file.ts";
 export { JobFile } from "./job-file.ts";
 export { parseKnowledge } from "./knowledge-file.ts";

@@ -17,6 +17,7 @@ export const ROUTES = {
   reach: { method: "get", path: "/api/reach" },
   certificate: { method: "get", path: "/api/certificate" },
   figures: { method: "get", path: "/api/figures" },
+  parts: { method: "get", path: "/api/parts" },
   prices: { method: "get", path: "/api/prices" },
   savePrices: { method: "post", path: "/api/prices" },
   ownJobs: { method: "get", path: "/api/own-jobs" },

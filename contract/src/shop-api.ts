@@ -1,5 +1,5 @@
 import { Copies, CopyRule, RestoreConfirm, Restored } from "./copies.ts";
-import { Figures, OwnJobs, Period } from "./figures.ts";
+import { Figures, OwnJobs, Parts, PartsQuery, Period } from "./figures.ts";
 import { OwnPrices, Prices, PricesSave } from "./prices.ts";
 import { Reach } from "./reach.ts";
 import { route } from "./route.ts";
@@ -92,6 +92,14 @@ export const SHOP_API = {
     role: "owner",
     query: Period,
     response: Figures,
+  }),
+  parts: route({
+    ...ROUTES.parts,
+    summary:
+      "Parts that were fitted, by words of their names: in which jobs, for what, and whether it lasted; newest jobs first",
+    role: "viewer",
+    query: PartsQuery,
+    response: Parts,
   }),
   prices: route({
     ...ROUTES.prices,

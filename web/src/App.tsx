@@ -21,6 +21,7 @@ const UnitPage = lazy(() => import("./units/UnitPage.tsx"));
 const EditUnitPage = lazy(() => import("./units/EditUnitPage.tsx"));
 const SetUp = lazy(() => import("./set-up/SetUp.tsx"));
 const FiguresPage = lazy(() => import("./figures/FiguresPage.tsx"));
+const PartsPage = lazy(() => import("./figures/PartsPage.tsx"));
 const PricesPage = lazy(() => import("./prices/PricesPage.tsx"));
 const ShopPage = lazy(() => import("./shop/ShopPage.tsx"));
 const WeekPage = lazy(() => import("./week/WeekPage.tsx"));
@@ -81,6 +82,7 @@ function Gate() {
         <Route path="/jobs/:jobId/:stop?" element={<JobPage />} />
         <Route path="/week" element={<WeekPage />} />
         <Route path="/shop" element={<ShopPage />} />
+        <Route path="/shop/parts" element={<PartsPage />} />
         <Route path="/shop/prices" element={<PricesPage />} />
         <Route path="/shop/figures" element={<FiguresPage />} />
         <Route path="/fluid" element={<FluidPage />} />

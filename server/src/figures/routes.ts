@@ -29,6 +29,7 @@ export function mountFigures(
     figures: shopFigures(await visitsIn(scope, query)),
     waits: await createFiguresStore(scope).waits(now()),
   }));
+  mount(API.parts, ({ scope, query }) => createFiguresStore(scope).parts(query.find, query.after));
   mount(API.ownJobs, async ({ scope, who }) => {
     const own = await jobs(scope).ownJobs();
     const { ownOdds } = await accounts.shop(who.shopId);

@@ -1,4 +1,5 @@
-import type { JobOfShop } from "@gearsense/core/figures";
+import type { PartsView } from "@gearsense/contract";
+import { type JobOfShop, partsFitted } from "@gearsense/core/figures";
 import type { Entry } from "@gearsense/core/job";
 import type { ShopScope } from "../db/shop-scope.ts";
 import { createJobStore } from "../jobs/store.ts";
@@ -9,6 +10,7 @@ export interface Period {
   readonly to: string;
 }
 const DAY_MS = 86_400_000;
+const JOBS_A_PAGE = 50;
 
 /** The shop's own jobs, read for its figures. */
 export function createFiguresStore(scope: ShopScope) {
@@ -34,6 +36,17 @@ export function createFiguresStore(scope: ShopScope) {
         jobs.push({ number: r.number, customer: r.owner, vehicle: r.name, entries });
       }
       return jobs;
+    },
+    /** Parts whose names hold every word, in the newest jobs that have such. @param after - number of the job to go on from */
+    async parts(find: string, after?: string): Promise<PartsView> {
+      const store = createJobStore(scope);
+      const heads = await store.heads({ which: "all", find, limit: JOBS_A_PAGE, after });
+      const shown = heads.slice(0, JOBS_A_PAGE);
+      const parts: PartsView["parts"] = [];
+      for (const { id, number, vehicle, unitName, odometerKm } of shown)
+        for (const fitted of partsFitted({ entries: await store.entries(id) }, odometerKm, find))
+          parts.push({ jobId: id, number, vehicle: vehicle.name, plate: vehicle.plate, unitName, odometerKm, fitted });
+      return { parts, next: heads.length > shown.length ? (shown.at(-1)?.number ?? null) : null };
     },
     /** Open jobs by what they wait for, most first. */
     async waits(now: Date): Promise<{ waitsFor: string; jobs: number; oldestDays: number }[]> {

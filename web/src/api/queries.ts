@@ -46,6 +46,7 @@ export const keys = {
   reach: ["reach"] as const,
   colleagues: ["colleagues"] as const,
   figures: (period: object) => ["figures", period] as const,
+  parts: (find: string) => ["parts", find] as const,
   prices: ["prices"] as const,
   ownJobs: ["own-jobs"] as const,
   setup: ["setup"] as const,

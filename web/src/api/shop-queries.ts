@@ -8,7 +8,8 @@ import type {
   PricesSaveInput,
   ShopSaveInput,
 } from "@gearsense/contract";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { LEAST_PART_LETTERS } from "@gearsense/core/figures";
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call } from "./client.ts";
 import { keys } from "./queries.ts";
 
@@ -68,6 +69,16 @@ export const useFigures = (period: { readonly from: string; readonly to: string 
     enabled: wanted && period.from !== "" && period.to !== "",
   });
 
+/** Parts that were fitted, by words of their names, page by page. */
+export const useParts = (find: string) =>
+  useInfiniteQuery({
+    queryKey: keys.parts(find),
+    queryFn: ({ signal, pageParam }) =>
+      call("parts", { query: { find, ...(pageParam ? { after: pageParam } : {}) }, signal }),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.next,
+    enabled: find.length >= LEAST_PART_LETTERS,
+  });
 /** Own prices and hours over the library's. */
 export const usePrices = (wanted: boolean) =>
   useQuery({ queryKey: keys.prices, queryFn: ({ signal }) => call("prices", { signal }), enabled: wanted });

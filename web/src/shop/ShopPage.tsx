@@ -22,6 +22,9 @@ export default function ShopPage() {
             <Link className="label inline-flex min-h-11 items-center underline" to="/week">
               Lifts, hours and holidays
             </Link>
+            <Link className="label inline-flex min-h-11 items-center underline" to="/shop/parts">
+              Parts fitted
+            </Link>
             {session?.account.role !== "viewer" && (
               <Link className="label inline-flex min-h-11 items-center underline" to="/shop/prices">
                 Own prices and hours
