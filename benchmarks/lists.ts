@@ -33,9 +33,10 @@ await db.raw(
      insert into vehicle (id, shop_id, name, plate, owner)
      select gen_random_uuid(), ?, 'Cart ' || n, 'SK ' || n, 'Crofter ' || n from generate_series(1, ?) n returning id, name
    )
-   insert into job (id, shop_id, number, vehicle_id, unit_id, unit_name, unit, odometer_km, opened_at, stage, complaint, last_entry_at)
+   insert into job (id, shop_id, number, vehicle_id, unit_id, unit_name, unit, odometer_km, opened_at, stage, complaint, last_entry_at, words)
    select gen_random_uuid(), ?, (100000 + substr(name, 6)::int)::text, id, 'tarn-f4', 'Tarn F4', ?::jsonb, 1, now(),
-     case when substr(name, 6)::int % 20 = 0 then 'work' else 'closed' end, 'Slips in second, cart ' || substr(name, 6), now() from v`,
+     case when substr(name, 6)::int % 20 = 0 then 'work' else 'closed' end, 'Slips in second, cart ' || substr(name, 6), now(),
+     (select string_agg(md5(name || k), ' ') from generate_series(1, 20) k) || ' note of ' || name from v`,
   [shop.id, JOBS, shop.id, JSON.stringify(library.unit("tarn-f4"))],
 );
 await db.raw("analyze");

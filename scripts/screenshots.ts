@@ -76,17 +76,6 @@ const SHOTS: readonly Shot[] = [
       page.once("close", () => vehicle.kill());
     },
   },
-  {
-    name: "road-test",
-    job: "0422",
-    path: "scan?way=felt",
-    before: async (page) => {
-      await page.getByRole("button", { name: "Correct the road test of Marl Osk" }).click();
-      await page
-        .getByRole("table", { name: /^Gears of the road test/ })
-        .evaluate((e) => e.scrollIntoView({ block: "end" }));
-    },
-  },
   { name: "suspects", job: "0417", path: "suspects" },
   {
     name: "decide",
@@ -106,16 +95,6 @@ const SHOTS: readonly Shot[] = [
       page.getByRole("region", { name: "Fill" }).evaluate((e) => e.scrollIntoView({ block: "start" })),
   },
   { name: "bench", job: "0431", path: "bench" },
-  {
-    name: "bench-stack",
-    job: "0431",
-    path: "bench?at=pack-in%3ATC",
-    before: async (page) => {
-      await page.getByText("What it holds").click();
-      await page.getByRole("table", { name: "Plates" }).evaluate((e) => e.scrollIntoView({ block: "end" }));
-      await page.locator("main").evaluate((e) => e.scrollBy(0, 560));
-    },
-  },
   {
     name: "relearn",
     job: "0431",
@@ -139,6 +118,24 @@ const SHOTS: readonly Shot[] = [
     path: "/shop",
     before: async (page) =>
       page.getByRole("region", { name: "People" }).evaluate((e) => e.scrollIntoView({ block: "start" })),
+  },
+  {
+    name: "figures",
+    as: "marl",
+    path: "/shop/figures",
+    before: async (page) => {
+      await page.getByRole("region", { name: "What own jobs teach" }).waitFor();
+      await page.getByRole("region", { name: "Hours" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
+    },
+  },
+  {
+    name: "prices",
+    as: "marl",
+    path: "/shop/prices",
+    before: async (page) => {
+      await page.getByLabel("For", { exact: true }).selectOption({ label: "Brae P6" });
+      await page.getByLabel("Find", { exact: true }).fill("rebuild");
+    },
   },
 ];
 

@@ -9,6 +9,7 @@ import type { ClientBase } from "pg";
 import { to as copyTo } from "pg-copy-streams";
 import { pack as startPack } from "tar-stream";
 import { inFolder } from "../http/spool.ts";
+import { copiedRows } from "./copied-rows.ts";
 import { type BackupTable, backupTables, migrationsOf, quoted } from "./tables.ts";
 
 export const MANIFEST = "gearsense-backup.json";
@@ -67,35 +68,32 @@ async function* partsOf(
     );
     yield { name: `tables/${name}.csv`, bytes: (await stat(path)).size, content: createReadStream(path) };
   }
-  const { rows: photos } = await client.query<{ id: string; bytes: number }>(
-    `select id, octet_length(content) as bytes from photo${whose("shop_id")} order by id`,
-  );
-  const content = async (query: string, values: unknown[]) =>
-    (await client.query<{ content: Buffer }>(query, values)).rows[0]?.content;
-  for (const { id, bytes } of photos)
-    yield {
-      name: `photos/${id}.jpg`,
-      bytes,
-      content: Readable.from([(await content("select content from photo where id = $1", [id])) ?? Buffer.alloc(0)]),
-    };
+  for await (const [id, content] of copiedRows(
+    client,
+    `select id::text, content from photo${whose("shop_id")} order by id`,
+  )) {
+    const picture = content ?? Buffer.alloc(0);
+    yield { name: `photos/${id}.jpg`, bytes: picture.length, content: Readable.from([picture]) };
+  }
   const { rows: logs } = await client.query<{ id: string; file_name: string; bytes: string }>(
     `select id, file_name, bytes from log${whose("shop_id")} order by id`,
   );
+  const chunks = copiedRows(
+    client,
+    `select log_id::text, content from log_chunk${whose("shop_id")} order by log_id, position`,
+  );
+  let next = await chunks.next();
   for (const { id, file_name, bytes } of logs)
     yield {
       name: `logs/${id}/${plainName(file_name)}`,
       bytes: Number(bytes),
       content: (async function* () {
-        for (let position = 0; ; position += 1) {
-          const chunk = await content("select content from log_chunk where log_id = $1 and position = $2", [
-            id,
-            position,
-          ]);
-          if (!chunk) return;
-          yield chunk;
-        }
+        for (; !next.done && next.value[0]?.toString() === id; next = await chunks.next())
+          yield next.value[1] ?? Buffer.alloc(0);
       })(),
     };
+  // of the last log nothing is left over, and the connection is free again
+  while (!next.done) next = await chunks.next();
 }
 
 /**

@@ -1,5 +1,6 @@
 import type { OwnJobsView } from "@gearsense/contract";
 import { percent } from "@gearsense/core/quantity";
+import { SHAPE } from "@gearsense/core/suspect";
 import { PlainTable } from "../shared/PlainTable.tsx";
 
 type Factors = OwnJobsView["factors"];
@@ -40,8 +41,8 @@ export function OwnOdds({ own }: { own: OwnJobsView }) {
       {own.jobs > 0 && (
         <p className="text-quiet">
           A repair that cures several faults counts for each by how likely it was held when it was decided; hence parts
-          of a job. A few jobs move the odds little: {percent(1 / 3)} of what was counted at one job expected, nearly
-          all of it at twenty.
+          of a job. Few jobs move the odds little: {percent(1 / (SHAPE + 1))} of the way where one was expected,{" "}
+          {percent(20 / (SHAPE + 20))} where twenty were.
         </p>
       )}
     </section>

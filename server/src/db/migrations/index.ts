@@ -16,6 +16,7 @@ import * as assigned from "./20261130h-assigned.ts";
 import * as ownJobs from "./20261130i-own-jobs.ts";
 import * as ownPrices from "./20261130j-own-prices.ts";
 import * as words from "./20261130k-words.ts";
+import * as content from "./20261130l-content.ts";
 
 /** All migrations in order. Names carry no extension, so that source and compiled runs agree. Never edited once landed. */
 const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
@@ -36,6 +37,7 @@ const MIGRATIONS: readonly (readonly [string, Knex.Migration])[] = [
   ["20261130i-own-jobs", ownJobs],
   ["20261130j-own-prices", ownPrices],
   ["20261130k-words", words],
+  ["20261130l-content", content],
 ];
 
 export const migrationSource: Knex.MigrationSource<readonly [string, Knex.Migration]> = {
