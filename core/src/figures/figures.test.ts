@@ -83,6 +83,17 @@ describe("stays", () => {
   });
 });
 
+it.each([
+  [{}, 1],
+  [{ tried: true }, 1],
+  [{ proved: false }, 0],
+  [{ back: "lasted-not" }, 0],
+  [{ back: "other" }, 1],
+] as const)("a stay %j cured: %d", (stay, cured) => {
+  const [first] = job("back" in stay ? [stay as Stay, {}] : [stay as Stay]);
+  expect(shopFigures(first ? [first] : []).cured).toBe(cured);
+});
+
 describe("figures", () => {
   it("count hours where both sides are known, and leave out what was neither decided nor worked on", () => {
     const visits = [...job([{}]), ...job([{ estimated: false }]), ...job([{ minutes: 0 }]), ...job([{ minutes: 90 }])];
@@ -91,6 +102,7 @@ describe("figures", () => {
       jobs: 0,
       repairs: [],
       cameBack: 0,
+      cured: 0,
       rightFirst: 0,
       timed: 0,
       estimatedH: 0,
@@ -109,10 +121,12 @@ describe("figures", () => {
     fc.assert(
       fc.property(fc.array(fc.array(stay, { minLength: 1, maxLength: 3 }), { maxLength: 5 }), (jobs) => {
         const figures = shopFigures(jobs.flatMap((s) => job(s)));
-        for (const key of ["jobs", "cameBack", "rightFirst", "timed"] as const)
+        for (const key of ["jobs", "cameBack", "cured", "rightFirst", "timed"] as const)
           expect(figures.repairs.reduce((n, r) => n + r[key], 0)).toBe(figures[key]);
         for (const key of ["estimatedH", "takenH"] as const)
           expect(figures.repairs.reduce((n, r) => n + r[key], 0)).toBeCloseTo(figures[key], 6);
+        expect(figures.rightFirst).toBeLessThanOrEqual(figures.cured);
+        expect(figures.cured + figures.cameBack).toBeLessThanOrEqual(figures.jobs);
         expect(figures.rightFirst + figures.cameBack).toBeLessThanOrEqual(figures.jobs);
       }),
       { numRuns: 60 },

@@ -9,6 +9,8 @@ export interface RepairFigures {
   readonly estimatedH: number;
   readonly takenH: number;
   readonly cameBack: number;
+  /** proved when it was handed over, and not come back since */
+  readonly cured: number;
   readonly rightFirst: number;
 }
 
@@ -18,6 +20,8 @@ export interface ShopFigures {
   /** most frequent first */
   readonly repairs: readonly RepairFigures[];
   readonly cameBack: number;
+  /** proved when they were handed over, and not come back since */
+  readonly cured: number;
   /** the first repair that was done cured: proved, nothing tried before it, not come back since */
   readonly rightFirst: number;
   readonly timed: number;
@@ -26,7 +30,8 @@ export interface ShopFigures {
 }
 
 const repaired = (v: Visit) => v.decision !== undefined && v.state.work.length > 0;
-const rightFirst = (v: Visit) => v.state.proof !== undefined && !v.triedBefore && !v.cameBack;
+const cured = (v: Visit) => v.state.proof !== undefined && !v.cameBack;
+const rightFirst = (v: Visit) => cured(v) && !v.triedBefore;
 const sum = (list: readonly number[]) => list.reduce((a, b) => a + b, 0);
 
 function of(visits: readonly Visit[]): Omit<RepairFigures, "title"> {
@@ -37,6 +42,7 @@ function of(visits: readonly Visit[]): Omit<RepairFigures, "title"> {
     estimatedH: sum(hours.map((h) => h.estimatedH)),
     takenH: sum(hours.map((h) => h.takenH)),
     cameBack: visits.filter((v) => v.cameBack).length,
+    cured: visits.filter(cured).length,
     rightFirst: visits.filter(rightFirst).length,
   };
 }

@@ -71,7 +71,10 @@ export default function FiguresPage() {
               <Large label="Right the first time" value={share(f.rightFirst, f.jobs)} />
               <Large label="Came back" value={share(f.cameBack, f.jobs)} />
             </dl>
-            <p className="text-quiet">Right the first time: proved, nothing tried before it, not come back since.</p>
+            <p className="text-quiet">
+              Cured: proved when it was handed over, and not come back since. Right the first time: cured, and nothing
+              tried before it.
+            </p>
             {f.jobs === 0 && <p>No repair was handed over in this period.</p>}
             {timed.length > 0 && (
               <section aria-label="Hours" className="border border-rule bg-panel p-4">
@@ -98,11 +101,21 @@ export default function FiguresPage() {
             {f.repairs.length > 0 && (
               <section aria-label="By repair" className="overflow-x-auto border border-rule bg-panel p-4">
                 <h2 className="text-xl">By repair</h2>
+                <Suspense fallback={null}>
+                  <PairBars
+                    unit="jobs"
+                    nameWidth={240}
+                    first={{ label: "cured", colour: "clear" }}
+                    second={{ label: "came back", colour: "action" }}
+                    bars={f.repairs.map((r) => ({ name: r.title, first: r.cured, second: r.cameBack }))}
+                  />
+                </Suspense>
                 <PlainTable
-                  columns={["Repair", "Jobs", "Right first", "Came back", "Estimated, h", "Taken, h"]}
+                  columns={["Repair", "Jobs", "Cured", "Right first", "Came back", "Estimated, h", "Taken, h"]}
                   rows={f.repairs.map((r) => [
                     r.title,
                     String(r.jobs),
+                    share(r.cured, r.jobs),
                     share(r.rightFirst, r.jobs),
                     share(r.cameBack, r.jobs),
                     r.timed > 0 ? hours(r.estimatedH) : "–",
