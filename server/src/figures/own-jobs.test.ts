@@ -6,7 +6,7 @@ import { afterAll, beforeAll, expect, it } from "@jest/globals";
 import { ShopScope } from "../db/shop-scope.ts";
 import { fillHeads } from "../jobs/service.ts";
 import { loadLibrary } from "../library/load.ts";
-import { type Agent, type Harness, openJob, startHarness } from "../testing/harness.ts";
+import { type Agent, getBytes, type Harness, openJob, startHarness } from "../testing/harness.ts";
 
 let h: Harness;
 let marl: Agent;
@@ -83,6 +83,15 @@ it("move the odds of other jobs when the shop wants it, and say so", async () =>
   expect((await suspects(counted)).own?.jobs).toBe(3);
   await switched(false);
   expect(await oddsOf(id, "mount")).toBeCloseTo(plain, 12);
+});
+
+it("are of jobs that came whole from elsewhere too", async () => {
+  const id = await mounted();
+  const { jobs } = await own();
+  const archive = await getBytes(marl, `/api/jobs/${id}/export`);
+  const put = marl.post("/api/import").set("content-type", "application/octet-stream").send(Buffer.from(archive));
+  await put.expect(200);
+  expect((await own()).jobs).toBe(jobs + 1);
 });
 
 it("are for those who work here", async () => {

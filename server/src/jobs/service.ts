@@ -295,6 +295,8 @@ export function createJobService(
         return [...before.sort((a, b) => a.openedAt.localeCompare(b.openedAt)), job];
       },
       entries: (jobId: string) => jobs.entries(jobId),
+      /** Works out what a job that came whole has shown. */
+      keepProved: (jobId: string) => keepProved(scope, knowledge, jobId),
       /** What the shop's own proved jobs have shown. @param except - a job that is judged by the others */
       ownJobs: async (except?: string): Promise<OwnJobs> => ownJobs(await jobs.proved(MOST_OWN_JOBS, except)),
       /** Vehicles that what is typed may mean; of each its newest unit and mileage. */

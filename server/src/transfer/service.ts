@@ -118,7 +118,9 @@ export function createTransferService(
           openedAt: data.openedAt,
         });
         await store.insertEntries(jobId, data.entries as Entry[]);
-        await store.setHead(jobId, headOf(data.entries as Entry[], data.openedAt));
+        const head = headOf(data.entries as Entry[], data.openedAt);
+        await store.setHead(jobId, head);
+        if (head.stage === "closed") await jobs(trx).keepProved(jobId);
         for (const { photoId, path, ...kept } of data.photos)
           await createPhotoStore(trx).insert(photoId, jobId, { ...kept, content: await readFile(pathOf(path)) }, now());
         const logStore = createLogStore(trx);
