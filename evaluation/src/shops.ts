@@ -224,7 +224,7 @@ export function scoreShop(
 /** Over all shops. `rise` is the greatest share by which one shop's cost rises, `over` how many rise by more than 1 %. */
 export function summariseShops(scores: readonly ShopScore[]) {
   const mean = (of: (s: ShopScore) => number) => scores.reduce((a, s) => a + of(s), 0) / scores.length;
-  const rises = scores.map((s) => s.own / s.library - 1);
+  const rises = scores.map((s) => (s.own - s.library) / s.library);
   return {
     library: mean((s) => s.library),
     own: mean((s) => s.own),

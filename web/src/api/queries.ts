@@ -21,7 +21,7 @@ import { useCallback, useEffect } from "react";
 import { deviceKeep } from "../offline/entry-queue.ts";
 import { keepJob } from "../offline/kept.ts";
 import { withWaiting } from "../offline/overlay.ts";
-import { waitingPhotos } from "../photos/photo-queue.ts";
+import { type WaitingPhoto, waitingPhotos } from "../photos/photo-queue.ts";
 import { ApiFailure, call } from "./client.ts";
 import { networkNow } from "./network.ts";
 
@@ -97,8 +97,19 @@ export const useFoundJobs = (find: string) =>
 /** Entries that wait on this device, read from it whether or not there is a network. */
 export const useWaiting = () =>
   useQuery({ queryKey: keys.waiting, queryFn: deviceKeep.list, staleTime: Number.POSITIVE_INFINITY });
+const samePhotos = (before: unknown, now: unknown): boolean => {
+  const say = (list: unknown) =>
+    JSON.stringify((list as WaitingPhoto[] | undefined)?.map((p) => [p.photoId, p.refused]));
+  return before !== undefined && say(before) === say(now);
+};
 export const useWaitingPhotos = () =>
-  useQuery({ queryKey: keys.waitingPhotos, queryFn: waitingPhotos, staleTime: Number.POSITIVE_INFINITY });
+  useQuery({
+    queryKey: keys.waitingPhotos,
+    queryFn: waitingPhotos,
+    staleTime: Number.POSITIVE_INFINITY,
+    // each reading hands out pictures anew: a list is another one only when it holds others
+    structuralSharing: (before, now) => (samePhotos(before, now) ? before : now),
+  });
 /** A job, with what waits on this device in its place on the timeline. */
 export function useJobQuery(jobId: string) {
   const client = useQueryClient();

@@ -103,6 +103,19 @@ describe("entries that wait", () => {
     expect(kept.get("t1")?.theirs).toBe(met);
     expect(kept.has("t2")).toBe(true);
   });
+  it("that speak of a photo on its way wait for it, and let others through", async () => {
+    const { keep, kept } = inMemory([code(1, 0), code(2, FIRST + 1), step(3)]);
+    const sent: string[] = [];
+    const take = async (e: WaitingEntry) => {
+      sent.push(e.id);
+      return { seq: 9 };
+    };
+    await flushEntries("iona", take, keep, (e) => e.id === "t1");
+    expect(sent).toEqual(["t3"]);
+    await flushEntries("iona", take, keep);
+    expect(sent).toEqual(["t3", "t1", "t2"]);
+    expect(kept.size).toBe(0);
+  });
   it("rest on what a dropped one rested on", async () => {
     const { keep, kept } = inMemory([code(1, 3), code(2, FIRST + 1)]);
     await dropEntry(code(1, 3), keep);

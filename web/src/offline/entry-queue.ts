@@ -96,19 +96,21 @@ export async function baseOf(
 /**
  * Sends what one person made, in its order, until one finds no network. What the server took, or had from somebody else, is forgotten
  * here; what it refuses, or what met another entry in its place, is kept for its writer to decide, and with it what was written on top of it.
+ * @param notYet - says of an entry that it rests on what has not gone up: a photo
  * @returns what somebody else had done, and whether it stopped for want of a network
  */
 export async function flushEntries(
   by: string,
   send: (e: WaitingEntry, baseSeq: number) => Promise<Sent>,
   keep: EntryKeep = deviceKeep,
+  notYet: (e: WaitingEntry) => boolean = () => false,
 ): Promise<{ readonly theirs: WaitingEntry[]; readonly waits: boolean }> {
   const theirs: WaitingEntry[] = [];
   const held = new Set<string>();
   for (const e of await keep.list()) {
     if (e.by !== by) continue;
     const place = placeOf(e);
-    if (isStuck(e) || held.has(place)) {
+    if (isStuck(e) || held.has(place) || notYet(e)) {
       held.add(place);
       continue;
     }

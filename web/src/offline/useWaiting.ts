@@ -71,15 +71,16 @@ export function useSendWaiting(): void {
     if (atIt.current || me === undefined) return;
     atIt.current = true;
     try {
-      // an entry may speak of a photo: those go first
-      const pictures = await flushPhotos(await waitingPhotos(), me, sendPhoto);
-      if (pictures.waits) return;
+      // an entry may speak of a photo: those go first, and it waits for its own
+      await flushPhotos(await waitingPhotos(), me, sendPhoto);
+      const pictures = (await waitingPhotos()).map((p) => p.photoId);
+      const notYet = ({ body }: WaitingEntry) => pictures.some((id) => JSON.stringify(body).includes(id));
       // what is written while others are on their way goes after them
       for (let before = Number.POSITIVE_INFINITY; ; ) {
         const left = (await deviceKeep.list()).filter((e) => e.by === me && !isStuck(e)).length;
         if (left === 0 || left >= before) break;
         before = left;
-        const { theirs, waits } = await flushEntries(me, send);
+        const { theirs, waits } = await flushEntries(me, send, deviceKeep, notYet);
         for (const e of theirs)
           toast(
             `“${e.title}” was ${e.kind === "step" ? "ticked" : "changed"} by somebody else meanwhile: theirs counts.`,
