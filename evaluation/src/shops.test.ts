@@ -26,7 +26,7 @@ describe("cost to the cure", () => {
   });
 });
 
-it("a shop by its number is the same each time, and its own odds are worth no more than it all", () => {
+it("a shop by its number is the same each time, and has proved 20 to 200 jobs", () => {
   const [a, b] = [0, 1].map(() => scoreShop(units.slice(0, 2), knowledge, 7, 2, 1)) as [ShopScore, ShopScore];
   expect(a).toEqual(b);
   expect(a.jobs).toBeGreaterThanOrEqual(20);
