@@ -12,7 +12,7 @@ need_packages() {
   echo "$want" > node_modules/.gearsense-lock
 }
 need_build() {
-  local sources=(core/src simulator/src contract/src server/src web/src cli/src evaluation/src web/index.html web/vite.config.ts package-lock.json tsconfig.base.json)
+  local sources=(core/src simulator/src contract/src server/src web/src cli/src evaluation/src web/index.html web/vite.config.ts web/service-worker.config.ts package-lock.json tsconfig.base.json)
   if [ -e web/dist/.built ] && [ -z "$(find "${sources[@]}" -newer web/dist/.built -print -quit)" ]; then return; fi
   echo "Building …" >&2
   npm run --silent build >&2 || { echo "The build failed; see above." >&2; exit 1; }
