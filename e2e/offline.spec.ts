@@ -5,6 +5,7 @@ import { type BrowserContext, expect, type Page, test } from "@playwright/test";
 import { entry, newJob, PASSWORD, serious, signedIn } from "./support.ts";
 
 test.use({ serviceWorkers: "allow" });
+test.describe.configure({ timeout: 300_000 });
 
 const LEVEL = { state: "high", method: "sight hole", fluidC: 41, litresFromFull: 0.5, engineRunning: true, note: "" };
 const bar = (page: Page) => page.getByText(/on this device and go|No network since|a decision\./).first();
@@ -20,7 +21,8 @@ async function kept(page: Page, path: string): Promise<void> {
           const cache = await caches.open("gearsense-answers");
           return (await cache.match(p)) !== undefined && (await cache.match("/api/session")) !== undefined;
         }, path),
-      { timeout: 40_000 },
+      // a busy machine takes its time to keep a hundred files
+      { timeout: 150_000 },
     )
     .toBe(true);
 }
