@@ -2,7 +2,8 @@
 
 import { BODY, madeEntry } from "@gearsense/core/testing";
 import { describe, expect, it } from "@jest/globals";
-import { EntrySchema, NewEntry, TypedBodies } from "./entries.ts";
+import { EntrySchema, TypedBodies } from "./entries.ts";
+import { NewEntry } from "./new-entry.ts";
 
 const refusal = (kind: string, body: unknown) => {
   const result = NewEntry.safeParse({ kind, body, baseSeq: 0 });

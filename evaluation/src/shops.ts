@@ -9,6 +9,7 @@ import {
   generateFaults,
   type Knowledge,
   nextMove,
+  normalise,
   ownFactors,
   ownJobs,
   Planner,
@@ -45,11 +46,6 @@ const CHECKS = 10;
 const MOST_MOVES = 16;
 const CURES = 0.5;
 
-const normalised = (p: Float64Array): Float64Array => {
-  const sum = p.reduce((a, b) => a + b, 0);
-  return p.map((x) => x / sum);
-};
-
 /**
  * Expected cost to the cure of vehicles that come as is true, worked by what is believed: one check ahead, every outcome followed that comes in
  * more than one of some hundreds; of the rest what it costs at most is looked up: another look that finds the fault.
@@ -80,14 +76,14 @@ export function costOf(space: PlanSpace, believed: Float64Array, truth: Float64A
         const joint = p.map((x, k) => x * (row[k] as number));
         const met = mass.map((x, k) => x * (row[k] as number));
         // what nobody thought possible moves nothing
-        return from(plan, sum(joint) > 0 ? normalised(joint) : p, met, then, made, moves + 1);
+        return from(plan, sum(joint) > 0 ? normalise(joint) : p, met, then, made, moves + 1);
       });
       return here * (space.checkCosts(open)[check] as number) + branches.reduce((a, b) => a + b, 0);
     }
     if (move.repair < 0) return here * (comebackCost + space.lastResort);
     const left = space.after(mass, move.repair);
     const believedLeft = space.after(p, move.repair);
-    const next = sum(believedLeft) > 0 ? normalised(believedLeft) : p;
+    const next = sum(believedLeft) > 0 ? normalise(believedLeft) : p;
     return (
       here * (space.prices(open)[move.repair] as number) +
       sum(left) * comebackCost +
@@ -202,7 +198,7 @@ export function scoreShop(
     // one space that holds what any of them holds likely
     const sums = Float64Array.from(byLibrary.priors, (_, k) => beliefs.reduce((s, b) => s + (b.p[k] as number), 0));
     const least = sums.toSorted().at(-SETS) ?? 0;
-    const mixed = new Belief(byLibrary.sets, normalised(sums.map((x) => (x >= least ? x : 0))));
+    const mixed = new Belief(byLibrary.sets, normalise(sums.map((x) => (x >= least ? x : 0))));
     const whole = new Planner(byLibrary, { hourlyRate: HOURLY_RATE }).space(mixed);
     const checks = whole.checks
       .map((_, c) => ({ c, told: tells(whole, c, whole.start) }))
@@ -213,7 +209,7 @@ export function scoreShop(
       thoughtOf(whole),
     );
     const [pLibrary, pOwn, pTruth] = beliefs.map((b) =>
-      normalised(Float64Array.from(space.sets, (s) => (s.members.length > 2 ? 0 : b.of(s.members)))),
+      normalise(Float64Array.from(space.sets, (s) => (s.members.length > 2 ? 0 : b.of(s.members)))),
     ) as [Float64Array, Float64Array, Float64Array];
     library += costOf(space, pLibrary, pTruth) / vehicles;
     own += costOf(space, pOwn, pTruth) / vehicles;

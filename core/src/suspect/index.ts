@@ -16,7 +16,7 @@ export type {
 export { CHECK_WAYS, checkKnowledge, FAULT_GROUPS, INTRUSIVENESS, OPTION_KINDS, WINDOWS } from "../knowledge/index.ts";
 export { Belief } from "./belief/belief.ts";
 export { believe, unexplainedBy } from "./belief/believe.ts";
-export { MODEL_VERSION, NOTHING_ID, SuspectModel, UNKNOWN_ID } from "./belief/model.ts";
+export { MODEL_VERSION, NOTHING_ID, normalise, SuspectModel, UNKNOWN_ID } from "./belief/model.ts";
 export {
   collectEvidence,
   drivesByRepairs,
@@ -38,6 +38,7 @@ export {
   generateChecks,
   generateFaults,
   generateRepairs,
+  kindTitle,
   relationHolds,
   subjectName,
 } from "./faults/instances.ts";
@@ -46,7 +47,7 @@ export type { Judgement, OrderCosts } from "./judge.ts";
 export { compareOrders, judge } from "./judge.ts";
 export { moneyOf, sumsOf } from "./money.ts";
 export type { ByClass, NamedFactor, OwnFactor, OwnJobs, ProvedJob } from "./own-jobs.ts";
-export { expectedIn, foundBy, kindTitle, MOST_FACTOR, namedFactors, ownFactors, ownJobs, SHAPE } from "./own-jobs.ts";
+export { expectedIn, foundBy, MOST_FACTOR, namedFactors, ownFactors, ownJobs, SHAPE } from "./own-jobs.ts";
 export type { OwnPriceRow } from "./own-prices.ts";
 export { EVERYWHERE, rowsFor, withOwnPrices } from "./own-prices.ts";
 export type { ProposedChannel } from "./plan/channels.ts";

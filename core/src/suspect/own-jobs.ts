@@ -1,6 +1,13 @@
-import type { ComponentKind, Knowledge } from "../knowledge/index.ts";
+import type { Knowledge } from "../knowledge/index.ts";
 import type { Unit } from "../unit/index.ts";
-import { type Fault, generateFaults, generateRepairs, type Repair, relationHolds } from "./faults/instances.ts";
+import {
+  type Fault,
+  generateFaults,
+  generateRepairs,
+  kindTitle,
+  type Repair,
+  relationHolds,
+} from "./faults/instances.ts";
 
 /** By class of fault: how many. */
 export type ByClass = Readonly<Record<string, number>>;
@@ -113,32 +120,6 @@ export function ownFactors({ found, expected }: OwnJobs, shape = SHAPE): OwnFact
 export interface NamedFactor extends OwnFactor {
   readonly title: string;
 }
-
-const KIND_WORDS: Readonly<Record<ComponentKind, string>> = {
-  "friction-element": "A clutch or brake",
-  "fed-element": "A clutch or brake",
-  "one-way-clutch": "A one-way clutch",
-  "dual-clutch": "A dual clutch",
-  "launching-clutch": "A launch clutch",
-  fork: "A fork",
-  solenoid: "A solenoid",
-  "element-solenoid": "A solenoid",
-  "speed-sensor": "A speed sensor",
-  "temperature-sensor": "The temperature sensor",
-  "range-sensor": "The range sensor",
-  "ground-net": "A ground",
-  "signal-net": "A signal wire",
-  "supply-net": "A supply",
-  converter: "The converter",
-  unit: "The unit",
-};
-
-/** A title that speaks of any component of a kind: "A clutch or brake: lining worn or burnt", "Replace a solenoid". */
-export const kindTitle = (title: string, per: ComponentKind): string => {
-  const words = KIND_WORDS[per];
-  const inside = `${words[0]?.toLowerCase()}${words.slice(1)}`;
-  return title.replace("{name}", title.startsWith("{name}") ? words : inside);
-};
 
 /** With what the class is called of any component. */
 export const namedFactors = (knowledge: Knowledge, factors: readonly OwnFactor[]): NamedFactor[] =>

@@ -106,6 +106,27 @@ export interface CustomFault {
 /** "Replace {name}" reads "Replace output speed sensor". */
 const fill = (title: string, c: Component): string =>
   title.replace("{name}", title.startsWith("{name}") || c.id === "unit" ? c.name : inSentence(c.name));
+const KIND_WORDS: Readonly<Record<ComponentKind, string>> = {
+  "friction-element": "A clutch or brake",
+  "fed-element": "A clutch or brake",
+  "one-way-clutch": "A one-way clutch",
+  "dual-clutch": "A dual clutch",
+  "launching-clutch": "A launch clutch",
+  fork: "A fork",
+  solenoid: "A solenoid",
+  "element-solenoid": "A solenoid",
+  "speed-sensor": "A speed sensor",
+  "temperature-sensor": "The temperature sensor",
+  "range-sensor": "The range sensor",
+  "ground-net": "A ground",
+  "signal-net": "A signal wire",
+  "supply-net": "A supply",
+  converter: "The converter",
+  unit: "The unit",
+};
+
+/** A title that speaks of any component of a kind: "A clutch or brake: lining worn or burnt", "Replace a solenoid". */
+export const kindTitle = (title: string, per: ComponentKind): string => fill(title, { id: per, name: KIND_WORDS[per] });
 const instanceId = (classId: string, c: Component) => (c.id === "unit" ? classId : `${classId}:${c.id}`);
 
 const isFor = (unit: Unit, kinds: readonly Unit["kind"][] | undefined) => kinds?.includes(unit.kind) ?? true;
