@@ -126,7 +126,12 @@ const KIND_WORDS: Readonly<Record<ComponentKind, string>> = {
 };
 
 /** A title that speaks of any component of a kind: "A clutch or brake: lining worn or burnt", "Replace a solenoid". */
-export const kindTitle = (title: string, per: ComponentKind): string => fill(title, { id: per, name: KIND_WORDS[per] });
+export const kindTitle = (title: string, per: ComponentKind): string => {
+  const words = KIND_WORDS[per];
+  // "A" here is no name of a clutch: within a sentence it is small
+  const inside = `${words[0]?.toLowerCase()}${words.slice(1)}`;
+  return title.replace("{name}", title.startsWith("{name}") ? words : inside);
+};
 const instanceId = (classId: string, c: Component) => (c.id === "unit" ? classId : `${classId}:${c.id}`);
 
 const isFor = (unit: Unit, kinds: readonly Unit["kind"][] | undefined) => kinds?.includes(unit.kind) ?? true;
