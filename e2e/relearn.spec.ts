@@ -43,7 +43,7 @@ test("from the recorded complaint to the hand-over: verdict, repair, relearn tha
       note: "",
     });
     // the complaint
-    const bad = await vehicle("--fault", "element-worn@TC:0.7", "--speed", "6");
+    const bad = await vehicle("--fault", "element-worn@TC:0.7", "--speed", "3");
     await page.goto(`/jobs/${job.id}/scan`);
     await page.getByRole("button", { name: "Record a drive" }).click();
     await recordDrive(page, job, bad.port, 220);
@@ -119,7 +119,7 @@ test("from the recorded complaint to the hand-over: verdict, repair, relearn tha
     sound.end();
 
     // the proof, driven on the same road
-    const good = await vehicle("--speed", "8");
+    const good = await vehicle("--speed", "4");
     await page.getByRole("link", { name: /^Proof/ }).click();
     await page.getByRole("button", { name: "Record a drive" }).click();
     await recordDrive(page, job, good.port, 330);
