@@ -4,7 +4,7 @@ import { readFileSync } from "node:fs";
 import type { JobView, SuspectsView } from "@gearsense/contract";
 import type { SimulatedFault } from "@gearsense/simulator";
 import { type BrowserContext, expect, type Page, test } from "@playwright/test";
-import { chooseLog, csv, entry, madeLog, newJob, signedIn, tickHolds } from "./support.ts";
+import { chooseLog, csv, entry, madeLog, newJob, serious, signedIn, tickHolds } from "./support.ts";
 
 test.beforeEach(({ context }) => signedIn(context));
 
@@ -94,6 +94,14 @@ test("a clutch: the chart names it, a gauge parts lining from circuit, the estim
   await expect(origin).toHaveAttribute("aria-expanded", "true");
   await expect(page.getByText(/likely × .* cured = /).first()).toBeVisible();
   await origin.click();
+  // what the odds do not speak for is compared when it is asked for, and left out again
+  const mount = page.getByRole("radio", { name: /^Replace the torn mount/ });
+  await page.getByLabel("Compare another repair").selectOption({ label: "Replace the torn mount" });
+  await expect(mount).toBeVisible();
+  await expect(page.getByRole("row", { name: /Replace the torn mount/ })).toContainText("0 %");
+  expect(await serious(page)).toEqual([]);
+  await page.getByRole("button", { name: "Leave out: Replace the torn mount" }).click();
+  await expect(mount).toBeHidden();
   await decideFor(page, /rebuild third clutch.*all packs/, "Slips only in its gears, its pressure is good.");
   const decided = (await (await context.request.get(`/api/jobs/${job.id}`)).json()) as JobView;
   const decision = decided.entries.find((e) => e.kind === "decision");

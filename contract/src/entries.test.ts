@@ -80,7 +80,7 @@ const bodies = {
     ],
     note: "",
   },
-  sources: { have: ["exchange@spare"] },
+  sources: { have: ["exchange@spare"], also: [{ repairId: "fluid", title: "Renew fluid and filter" }] },
   estimate: {
     optionId: "rebuild:HC@kit",
     title: "Rebuild",

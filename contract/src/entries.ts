@@ -249,7 +249,13 @@ export const TypedBodies = {
     note: Text(500),
     consent: z.object({ choice: z.enum(["change", "leave"]), by: Filled(80, "Who agreed") }).optional(),
   }),
-  sources: z.object({ have: z.array(z.string().max(200)).max(40) }),
+  sources: z.object({
+    have: z.array(z.string().max(200)).max(40),
+    also: z
+      .array(z.object({ repairId: z.string().max(200), title: z.string().max(300) }))
+      .max(12)
+      .optional(),
+  }),
   estimate: z.object({
     optionId: z.string().min(1).max(240),
     title: z.string().max(400),

@@ -36,14 +36,32 @@ export function askedFor(space: PlanSpace): { readonly id: string; readonly titl
   );
 }
 
+/** Repairs that can be asked for: those offered for the unit that are not among the choices. */
+export function othersOf(
+  space: PlanSpace,
+  choices: readonly Choice[],
+): { readonly repairId: string; readonly title: string }[] {
+  const listed = new Set(choices.map((c) => c.repair?.id));
+  return space.offered
+    .filter((r) => !listed.has(r.id))
+    .map((r) => ({ repairId: r.id, title: r.title }))
+    .sort((a, b) => a.title.localeCompare(b.title));
+}
+
 /**
  * Repairs that may cure, each with the sources that there are, leaving it as it is, and selling it where its value is known.
- * @returns at most twelve repairs, likeliest to cure for their money first, then the others
+ * @param also - repairs of the space that stand among them whatever the odds say: a fluid service that is due, what was decided before
+ * @returns at most twelve repairs and those asked for, likeliest to cure for their money first, then the others
  */
-export function choicesOf(space: PlanSpace, vehicleValue: number | null = null): Choice[] {
+export function choicesOf(
+  space: PlanSpace,
+  vehicleValue: number | null = null,
+  also: readonly string[] = [],
+): Choice[] {
+  const asked = new Set(also);
   const list = space.repairs.flatMap((repair, r) => {
     const cures = space.curesOf(space.start, r);
-    if (cures < LEAST_CURE) return [];
+    if (cures < LEAST_CURE && !asked.has(repair.id)) return [];
     const there = repair.sources?.filter((s) => !s.ask || space.money.have?.includes(optionId(repair, s)));
     return (there ?? [undefined]).map((source) => ({
       choice: {
@@ -68,12 +86,10 @@ export function choicesOf(space: PlanSpace, vehicleValue: number | null = null):
         x.worth > STANDS_BESIDE * y.worth,
     );
   const without = (id: string, title: string): Choice => ({ id, title, repair: undefined, source: undefined });
+  const sorted = list.sort((a, b) => b.worth - a.worth);
+  const best = new Set(sorted.filter(likeliest).slice(0, MOST_CHOICES));
   return [
-    ...list
-      .filter(likeliest)
-      .sort((a, b) => b.worth - a.worth)
-      .slice(0, MOST_CHOICES)
-      .map((x) => x.choice),
+    ...sorted.filter((x) => best.has(x) || asked.has(x.choice.repair.id)).map((x) => x.choice),
     without(LEAVE_ID, "Leave it as it is"),
     ...(vehicleValue === null ? [] : [without(SELL_ID, "Sell or scrap it as it is")]),
   ];

@@ -2,7 +2,7 @@
 // constraints, break-even and flips that do flip.
 import { describe, expect, it } from "@jest/globals";
 import { triangularMean } from "../chance/index.ts";
-import { Belief, type Money, Planner, type PlanSpace, SuspectModel } from "../suspect/index.ts";
+import { Belief, FRESH, type Money, Planner, type PlanSpace, SuspectModel } from "../suspect/index.ts";
 import { libraryKnowledge, libraryUnit } from "../testing/units.ts";
 import {
   askedFor,
@@ -14,24 +14,29 @@ import {
   horizonOf,
   LEAVE_ID,
   LEAVING,
+  othersOf,
   SELL_ID,
   SELL_SHARE,
 } from "./index.ts";
 
 const knowledge = libraryKnowledge();
 const model = new SuspectModel(libraryUnit("brae-p6"), knowledge);
-const spaceOf = (weights: Readonly<Record<string, number>>, money: Money = { hourlyRate: 72 }): PlanSpace => {
+const spaceOf = (
+  weights: Readonly<Record<string, number>>,
+  money: Money = { hourlyRate: 72 },
+  asked: ReadonlySet<string> = new Set(),
+): PlanSpace => {
   const p = new Float64Array(model.sets.count);
   for (const [id, w] of Object.entries(weights)) {
     const i = model.faults.findIndex((f) => f.id === id);
     if (i < 0) throw new Error(`no fault ${id}`);
     p[i] = w;
   }
-  return new Planner(model, money).space(new Belief(model.sets, p));
+  return new Planner(model, money).space(new Belief(model.sets, p), { ...FRESH, asked });
 };
 const base = { opened: 0, vehicleValue: 9000, wish: undefined, seed: 11 } as const;
-const run = (input: Partial<DecideInput> & { space: PlanSpace }) => {
-  const found = decide({ ...base, ...input });
+const run = (input: Partial<DecideInput> & { space: PlanSpace }, choices?: Parameters<typeof decide>[1]) => {
+  const found = decide({ ...base, ...input }, choices);
   if (!found) throw new Error("cancelled");
   return found;
 };
@@ -123,6 +128,33 @@ describe("options", () => {
     expect(ids(there)).toContain("exchange@spare");
     expect(ids(there)).not.toContain("exchange@used");
     expect(askedFor(there).find((a) => a.id === "exchange@spare")?.have).toBe(true);
+  });
+  it("a repair that was asked for stands among the choices whatever the odds say, and can be asked for only once", () => {
+    const [space, ids, others] = [
+      (also: string[]) => spaceOf({ "element-worn:HC": 1 }, { hourlyRate: 72 }, new Set(also)),
+      (also: string[]) => choicesOf(space(also), null, also).map((c) => c.repair?.id),
+      (also: string[]) => othersOf(space(also), choicesOf(space(also), null, also)).map((o) => o.repairId),
+    ];
+    expect(ids([])).not.toContain("fluid");
+    expect(ids(["fluid"])).toEqual([...ids([]).slice(0, -1), "fluid", undefined]);
+    // what is listed anyway is not listed twice, what the unit has not is not listed
+    expect(ids(["rebuild:HC", "no-such-repair"])).toEqual(ids([]));
+    expect(others([])).toContain("fluid");
+    expect(others([])).not.toContain("rebuild:HC");
+    expect(others(["fluid"])).toEqual(others([]).filter((id) => id !== "fluid"));
+    expect(space(["fluid"]).lastResort).toBe(space([]).lastResort);
+    const compared = run({ space: space(["fluid"]) }, choicesOf(space(["fluid"]), null, ["fluid"]));
+    expect(of(compared, "fluid").cures).toBe(0);
+    // it does not cure: its price, the comeback, and what would have been done at once
+    const least = Math.min(
+      ...compared.figures.filter((f) => f.choice.repair?.id !== "fluid" && f.choice.repair).map((f) => f.mean),
+    );
+    expect(of(compared, "fluid").mean).toBeGreaterThan(of(compared, "fluid").price + knowledge.comebackCost);
+    expect(of(compared, "fluid").mean).toBeGreaterThan(least);
+    // the others cost what they cost without it
+    expect(of(compared, "exchange@remanufactured").mean).toBe(
+      of(run({ space: space([]) }), "exchange@remanufactured").mean,
+    );
   });
   it("a price typed by the shop is the price, and its parts are the parts", () => {
     const own = { "rebuild:HC@kit": { labourCost: 500, partsCost: 300 } };

@@ -1,5 +1,5 @@
 export type { Choice } from "./choices.ts";
-export { askedFor, choicesOf, LEAVE_ID, SELL_ID } from "./choices.ts";
+export { askedFor, choicesOf, LEAVE_ID, othersOf, SELL_ID } from "./choices.ts";
 export type { DecideInput } from "./decide.ts";
 export { chosenFrom, decide, SELL_SHARE } from "./decide.ts";
 export type { Decision, Figures, Flip, Origin } from "./figures.ts";

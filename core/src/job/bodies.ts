@@ -189,8 +189,11 @@ export interface EntryBodies {
     /** old fluid that was never changed: what the owner agreed to, and who that was */
     readonly consent?: { readonly choice: "change" | "leave"; readonly by: string } | undefined;
   };
-  /** parts that are there, of those that are counted only then: ids of options */
-  sources: { readonly have: readonly string[] };
+  /** what the options are compared with: parts that are there, of those that are counted only then (ids of options), and repairs that the odds do not speak for */
+  sources: {
+    readonly have: readonly string[];
+    readonly also?: readonly { readonly repairId: string; readonly title: string }[] | undefined;
+  };
   /** lines of an option as the shop offers them; its price everywhere */
   estimate: {
     readonly optionId: string;

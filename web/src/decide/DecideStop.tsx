@@ -22,9 +22,9 @@ import { useEntryForm } from "../job/useEntryForm.ts";
 import { Button, Heading, Notice, Progress, TextArea } from "../shared/controls.tsx";
 import { useMoney } from "../shared/useMoney.ts";
 import { Approval } from "./Approval.tsx";
+import { ComparedWith } from "./ComparedWith.tsx";
 import { Estimate } from "./Estimate.tsx";
 import { OriginOf } from "./OriginOf.tsx";
-import { PartsThere } from "./PartsThere.tsx";
 import { useDecision } from "./useDecision.ts";
 
 const SpreadChart = lazy(() => import("./SpreadChart.tsx"));
@@ -146,7 +146,7 @@ export default function DecideStop() {
                 onChoose={mayEdit ? (choice) => form.set({ choice }) : undefined}
                 money={money}
               />
-              {comparing.last && <PartsThere asked={comparing.last.asked} />}
+              {comparing.last && <ComparedWith asked={comparing.last.asked} others={comparing.last.others} />}
               {standing && decided?.origin.price && (
                 <Estimate
                   key={decided.choice.id}

@@ -1,4 +1,5 @@
 import { horizonOf } from "@gearsense/core/decide";
+import type { JobState } from "@gearsense/core/job";
 import { moneyOf, standingOf } from "@gearsense/core/suspect";
 import type { Unit } from "@gearsense/core/unit";
 import * as Comlink from "comlink";
@@ -16,6 +17,12 @@ export type Comparing =
   | { readonly at: "ready" }
   | { readonly at: "cancelled" }
   | { readonly at: "failed"; readonly message: string };
+
+/** Repairs that are compared whatever the odds say: what was asked for, and what was decided. */
+const alsoCompared = ({ sources, decision }: JobState): string[] => [
+  ...(sources?.body.also ?? []).map((a) => a.repairId),
+  ...(decision ? [decision.body.repairId] : []),
+];
 
 /** Compares the options in a thread of its own; leaving the view or `cancel` ends it. */
 export function useDecision(): {
@@ -38,6 +45,7 @@ export function useDecision(): {
   const { wish, keepYears, downtimeADay } = jobState.intake?.body ?? {};
   const prices = JSON.stringify(moneyOf(jobState, 1));
   const value = jobState.intake?.body.vehicleValue ?? null;
+  const also = alsoCompared(jobState).join("\n");
   // biome-ignore lint/correctness/useExhaustiveDependencies: the job is fetched again and again; what it says changes with the evidence
   useEffect(() => {
     if (!evidence || !knowledge || rate === undefined || stopped) return;
@@ -58,6 +66,7 @@ export function useDecision(): {
       horizon: horizonOf(wish, keepYears, downtimeADay),
       vehicleValue: value,
       wish,
+      also: alsoCompared(jobState),
       seed: SEED,
     };
     const fail = (message: string) => alive && setState({ at: "failed", message });
@@ -80,7 +89,7 @@ export function useDecision(): {
       alive = false;
       thread.terminate();
     };
-  }, [evidence, knowledge, rate, wish, keepYears, downtimeADay, prices, value, round, stopped, job.unit.id]);
+  }, [evidence, knowledge, rate, wish, keepYears, downtimeADay, prices, value, also, round, stopped, job.unit.id]);
   return {
     last,
     state: stopped ? { at: "cancelled" } : error && !knowledge ? { at: "failed", message: error.message } : state,

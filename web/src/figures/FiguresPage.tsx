@@ -9,7 +9,7 @@ import { PlainTable } from "../shared/PlainTable.tsx";
 import { ShopTop } from "../shop/ShopTop.tsx";
 import { OwnOdds } from "./OwnOdds.tsx";
 
-const PairBars = lazy(() => import("../shared/PairBars.tsx"));
+const NamedBars = lazy(() => import("../shared/NamedBars.tsx"));
 const day = (d: Date) => format(d, "yyyy-MM-dd");
 const share = (n: number, of: number) => (of === 0 ? "–" : `${n} of ${of} (${Math.round((100 * n) / of)} %)`);
 const hours = (h: number) => h.toFixed(1);
@@ -80,7 +80,7 @@ export default function FiguresPage() {
               <section aria-label="Hours" className="border border-rule bg-panel p-4">
                 <h2 className="text-xl">Hours, as estimated and as taken</h2>
                 <Suspense fallback={null}>
-                  <PairBars
+                  <NamedBars
                     unit="hours a job"
                     nameWidth={240}
                     first={{ label: "estimated", colour: "slate" }}
@@ -102,7 +102,7 @@ export default function FiguresPage() {
               <section aria-label="By repair" className="overflow-x-auto border border-rule bg-panel p-4">
                 <h2 className="text-xl">By repair</h2>
                 <Suspense fallback={null}>
-                  <PairBars
+                  <NamedBars
                     unit="jobs"
                     nameWidth={240}
                     first={{ label: "cured", colour: "clear" }}
@@ -130,6 +130,14 @@ export default function FiguresPage() {
         {data && data.waits.length > 0 && (
           <section aria-label="Waiting" className="overflow-x-auto border border-rule bg-panel p-4">
             <h2 className="text-xl">What open jobs wait for, now</h2>
+            <Suspense fallback={null}>
+              <NamedBars
+                unit="jobs"
+                nameWidth={240}
+                first={{ label: "wait now", colour: "slate" }}
+                bars={data.waits.map((w) => ({ name: w.waitsFor, first: w.jobs }))}
+              />
+            </Suspense>
             <PlainTable
               columns={["Waits for", "Jobs", "Longest, days"]}
               rows={data.waits.map((w) => [w.waitsFor, String(w.jobs), String(w.oldestDays)])}

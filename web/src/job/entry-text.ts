@@ -1,6 +1,7 @@
 import type { Debris, Entry } from "@gearsense/core/job";
 import { feltText } from "@gearsense/core/observe";
 import { formatQuantity, type Quantity, type UnitSystem } from "@gearsense/core/quantity";
+import { inSentence } from "@gearsense/core/unit";
 
 const LEVEL = { low: "low", ok: "correct", high: "overfilled", "not-readable": "not readable" } as const;
 
@@ -67,7 +68,12 @@ export function entrySummary(e: Entry, system: UnitSystem): string {
     case "fluid-plan":
       return `fluid plan: ${e.body.way === "exchange" ? "exchange" : `${e.body.times} × drain and fill`}, ${show(e.body.litres, "volume")}, ${Math.round(e.body.fresh * 100)} % fresh; next change in ${show(e.body.intervalKm, "distance")}`;
     case "sources":
-      return e.body.have.length === 0 ? "no used or shelf part is there" : `there is: ${e.body.have.join(", ")}`;
+      return (
+        [
+          ...(e.body.have.length > 0 ? [`there is: ${e.body.have.join(", ")}`] : []),
+          ...(e.body.also ?? []).map((a) => `compared as well: ${inSentence(a.title)}`),
+        ].join("; ") || "no used or shelf part is there, no other repair is asked for"
+      );
     case "estimate":
       return `estimate: ${e.body.title}, ${e.body.lines.length} lines`;
     case "decision":

@@ -1,11 +1,11 @@
 import type { BeforeAfterBar } from "@gearsense/core/report";
-import PairBars from "../shared/PairBars.tsx";
+import NamedBars from "../shared/NamedBars.tsx";
 
 /** Before and after in the same axis, a pair of bars for each condition that both drives met. */
 export default function BeforeAfterChart({ bars }: { bars: readonly BeforeAfterBar[] }) {
   return (
     <div className="border border-rule bg-panel p-3">
-      <PairBars
+      <NamedBars
         unit="rpm, same conditions"
         first={{ label: "before", colour: "action" }}
         second={{ label: "after", colour: "clear" }}

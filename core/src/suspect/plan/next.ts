@@ -97,6 +97,7 @@ export class Planner {
       repairsLeft(this.model.repairs, standing.tried),
       this.model.checks.filter((c) => !standing.done.has(c.id) && firstTaken(c, standing.done)),
       standing.tried.size === 0,
+      standing.asked,
     );
   }
 

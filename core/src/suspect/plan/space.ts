@@ -41,7 +41,10 @@ export class PlanSpace {
   readonly sets: readonly FaultSet[];
   /** probability of each set, sums to one */
   readonly start: Float64Array;
+  /** those that may cure, and those asked for */
   readonly repairs: readonly Repair[];
+  /** repairs of the unit, whether they may cure or not */
+  readonly offered: readonly Repair[];
   /** cures[r][k]: probability that the repair cures all of the set */
   readonly cures: readonly Float64Array[];
   readonly checks: readonly Check[];
@@ -64,6 +67,7 @@ export class PlanSpace {
    * @param checks - those that may be made
    * @param repairs - those of the unit
    * @param looksAgain - see the field
+   * @param asked - repairs that are planned with though they cure nothing that matters
    */
   constructor(
     model: SuspectModel,
@@ -72,7 +76,9 @@ export class PlanSpace {
     repairs: readonly Repair[] = repairsLeft(model.repairs, new Set()),
     checks: readonly Check[] = model.checks,
     looksAgain = true,
+    asked: ReadonlySet<string> = new Set(),
   ) {
+    this.offered = repairs;
     this.looksAgain = looksAgain;
     this.model = model;
     this.money = money;
@@ -83,7 +89,9 @@ export class PlanSpace {
     const all = [...single, ...bundles(model, this.sets, single)];
     const useful = all
       .map(({ repair, cure }) => ({ repair, cure, cures: this.cureOfSets(cure, repair.option === "exchange") }))
-      .filter(({ cures }) => cures.some((c, k) => c > 0 && (this.start[k] as number) > 0));
+      .filter(
+        ({ repair, cures }) => asked.has(repair.id) || cures.some((c, k) => c > 0 && (this.start[k] as number) > 0),
+      );
     this.repairs = useful.map((u) => u.repair);
     this.cures = useful.map((u) => u.cures);
     this.steps = useful.map((u) => (u.repair.option === "exchange" ? this.stepsAtOnce(u.cure) : this.stepsOf(u.cure)));

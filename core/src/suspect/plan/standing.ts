@@ -9,6 +9,8 @@ export interface Standing {
   readonly done: ReadonlySet<string>;
   readonly tried: ReadonlySet<string>;
   readonly opened: Opened;
+  /** repairs that are compared whatever the odds say */
+  readonly asked?: ReadonlySet<string> | undefined;
 }
 export const FRESH: Standing = { done: new Set(), tried: new Set(), opened: 0 };
 

@@ -6,10 +6,10 @@ interface Series {
   readonly colour: "action" | "clear" | "slate";
 }
 
-export interface PairOfBars {
+export interface NamedBar {
   readonly name: string;
   readonly first: number;
-  readonly second: number | undefined;
+  readonly second?: number | undefined;
 }
 
 const SHORT = 52;
@@ -17,11 +17,12 @@ const TICK = { fontFamily: "Barlow Condensed", fontSize: 14 };
 const NUMBER = { ...TICK, fontWeight: 600, fill: "var(--ink)" };
 
 /**
- * Two bars beside each other for each name, on one axis.
+ * A bar for each name, or two beside each other, on one axis.
  * @param unit - what the numbers are, above the bars
+ * @param second - left out: one bar for each name
  * @param limits - lines across
  */
-export default function PairBars({
+export default function NamedBars({
   bars,
   first,
   second,
@@ -29,18 +30,16 @@ export default function PairBars({
   limits = [],
   nameWidth = 190,
 }: {
-  bars: readonly PairOfBars[];
+  bars: readonly NamedBar[];
   first: Series;
-  second: Series;
+  second?: Series;
   unit: string;
   limits?: readonly number[];
   nameWidth?: number;
 }) {
   const data = bars.map((b) => ({ ...b, name: b.name.length > SHORT ? `${b.name.slice(0, SHORT)}…` : b.name }));
-  const series = [
-    ["first", first],
-    ["second", second],
-  ] as const;
+  const series = [["first", first] as const, ...(second ? [["second", second] as const] : [])];
+  const counts = bars.every((b) => Number.isInteger(b.first) && Number.isInteger(b.second ?? 0));
   return (
     <figure>
       <figcaption className="label mb-1 flex flex-wrap gap-4">
@@ -57,7 +56,7 @@ export default function PairBars({
           </span>
         )}
       </figcaption>
-      <ResponsiveContainer width="100%" height={54 + bars.length * 46}>
+      <ResponsiveContainer width="100%" height={54 + bars.length * (second ? 46 : 32)}>
         <BarChart
           data={data}
           layout="vertical"
@@ -66,7 +65,7 @@ export default function PairBars({
           accessibilityLayer={false}
         >
           <CartesianGrid horizontal={false} stroke="var(--rule)" />
-          <XAxis type="number" stroke="var(--quiet)" tick={TICK} />
+          <XAxis type="number" allowDecimals={!counts} stroke="var(--quiet)" tick={TICK} />
           <YAxis
             type="category"
             dataKey="name"
