@@ -408,46 +408,9 @@ const common = {
 const entry = <K extends EntryKind>(kind: K, body: z.ZodType<EntryBodies[K]>) =>
   z.object({ ...common, kind: z.literal(kind), body });
 
-export const EntrySchema = z
-  .discriminatedUnion("kind", [
-    entry("intake", TypedBodies.intake),
-    entry("identity", TypedBodies.identity),
-    entry("level", TypedBodies.level),
-    entry("fluid", TypedBodies.fluid),
-    entry("observation", TypedBodies.observation),
-    entry("pan", TypedBodies.pan),
-    entry("photo", TypedBodies.photo),
-    entry("code", TypedBodies.code),
-    entry("codes-read", TypedBodies["codes-read"]),
-    entry("log", ComputedBodies.log),
-    entry("analysis", ComputedBodies.analysis),
-    entry("felt", TypedBodies.felt),
-    entry("check", TypedBodies.check),
-    entry("fluid-plan", TypedBodies["fluid-plan"]),
-    entry("tried", TypedBodies.tried),
-    entry("sources", TypedBodies.sources),
-    entry("estimate", TypedBodies.estimate),
-    entry("decision", TypedBodies.decision),
-    entry("plan", TypedBodies.plan),
-    entry("tray", TypedBodies.tray),
-    entry("emptied", TypedBodies.emptied),
-    entry("filling", TypedBodies.filling),
-    entry("bench", TypedBodies.bench),
-    entry("supply", TypedBodies.supply),
-    entry("promise", TypedBodies.promise),
-    entry("step", TypedBodies.step),
-    entry("work", TypedBodies.work),
-    entry("learned", TypedBodies.learned),
-    entry("relearn", TypedBodies.relearn),
-    entry("break-in", TypedBodies["break-in"]),
-    entry("comeback", TypedBodies.comeback),
-    entry("road-test", TypedBodies["road-test"]),
-    entry("proof", TypedBodies.proof),
-    entry("assigned", TypedBodies.assigned),
-    entry("approval", TypedBodies.approval),
-    entry("handover", TypedBodies.handover),
-    entry("caution", TypedBodies.caution),
-    entry("note", TypedBodies.note),
-    entry("retraction", TypedBodies.retraction),
-  ])
-  .meta({ id: "Entry" });
+const Bodies: { readonly [K in EntryKind]: z.ZodType<EntryBodies[K]> } = { ...TypedBodies, ...ComputedBodies };
+const kinds = (Object.keys(Bodies) as EntryKind[]).map((kind) => entry(kind, Bodies[kind])) as unknown as [
+  { [K in EntryKind]: ReturnType<typeof entry<K>> }[EntryKind],
+];
+
+export const EntrySchema = z.discriminatedUnion("kind", kinds).meta({ id: "Entry" });
