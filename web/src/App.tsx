@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { lazy, Suspense } from "react";
+import { Suspense } from "react";
 import { ErrorBoundary } from "react-error-boundary";
 import { BrowserRouter, Navigate, Route, Routes, useLocation } from "react-router";
 import { Toaster } from "sonner";
@@ -11,21 +11,22 @@ import { keepOnDevice } from "./offline/register.ts";
 import { useSendWaiting } from "./offline/useWaiting.ts";
 import { SettingsProvider, useSettings } from "./settings/settings.tsx";
 import { Button, Notice } from "./shared/controls.tsx";
+import { PageCode, Show } from "./shared/page-code.tsx";
 import { SignIn } from "./sign-in/SignIn.tsx";
 
-const NewJobPage = lazy(() => import("./intake/NewJobPage.tsx"));
-const JobPage = lazy(() => import("./job/JobPage.tsx"));
-const FluidPage = lazy(() => import("./fluid/FluidPage.tsx"));
-const UnitsPage = lazy(() => import("./units/UnitsPage.tsx"));
-const UnitPage = lazy(() => import("./units/UnitPage.tsx"));
-const EditUnitPage = lazy(() => import("./units/EditUnitPage.tsx"));
-const SetUp = lazy(() => import("./set-up/SetUp.tsx"));
-const FiguresPage = lazy(() => import("./figures/FiguresPage.tsx"));
-const PartsPage = lazy(() => import("./figures/PartsPage.tsx"));
-const PricesPage = lazy(() => import("./prices/PricesPage.tsx"));
-const ShopPage = lazy(() => import("./shop/ShopPage.tsx"));
-const WeekPage = lazy(() => import("./week/WeekPage.tsx"));
-const ReportPage = lazy(() => import("./handover/ReportPage.tsx"));
+const NewJobPage = new PageCode(() => import("./intake/NewJobPage.tsx"));
+const JobPage = new PageCode(() => import("./job/JobPage.tsx"));
+const FluidPage = new PageCode(() => import("./fluid/FluidPage.tsx"));
+const UnitsPage = new PageCode(() => import("./units/UnitsPage.tsx"));
+const UnitPage = new PageCode(() => import("./units/UnitPage.tsx"));
+const EditUnitPage = new PageCode(() => import("./units/EditUnitPage.tsx"));
+const SetUp = new PageCode(() => import("./set-up/SetUp.tsx"));
+const FiguresPage = new PageCode(() => import("./figures/FiguresPage.tsx"));
+const PartsPage = new PageCode(() => import("./figures/PartsPage.tsx"));
+const PricesPage = new PageCode(() => import("./prices/PricesPage.tsx"));
+const ShopPage = new PageCode(() => import("./shop/ShopPage.tsx"));
+const WeekPage = new PageCode(() => import("./week/WeekPage.tsx"));
+const ReportPage = new PageCode(() => import("./handover/ReportPage.tsx"));
 
 const client = new QueryClient({
   defaultOptions: {
@@ -40,6 +41,9 @@ const client = new QueryClient({
     mutations: { retry: false, networkMode: "always" },
   },
 });
+
+// beside the session, not after it: most pages that are opened by their address are jobs
+if (window.location.pathname.startsWith("/jobs/")) JobPage.fetch();
 
 // in development the page is served from its sources, which change while one looks
 if (import.meta.env.PROD) void keepOnDevice(client);
@@ -77,18 +81,18 @@ function Gate() {
     <Suspense fallback={<Loading />}>
       <Routes>
         <Route path="/" element={<BayBoard />} />
-        <Route path="/jobs/new" element={<NewJobPage />} />
-        <Route path="/jobs/:jobId/report" element={<ReportPage />} />
-        <Route path="/jobs/:jobId/:stop?" element={<JobPage />} />
-        <Route path="/week" element={<WeekPage />} />
-        <Route path="/shop" element={<ShopPage />} />
-        <Route path="/shop/parts" element={<PartsPage />} />
-        <Route path="/shop/prices" element={<PricesPage />} />
-        <Route path="/shop/figures" element={<FiguresPage />} />
-        <Route path="/fluid" element={<FluidPage />} />
-        <Route path="/units" element={<UnitsPage />} />
-        <Route path="/units/:unit/edit" element={<EditUnitPage />} />
-        <Route path="/units/:unit/:part?" element={<UnitPage />} />
+        <Route path="/jobs/new" element={<Show page={NewJobPage} />} />
+        <Route path="/jobs/:jobId/report" element={<Show page={ReportPage} />} />
+        <Route path="/jobs/:jobId/:stop?" element={<Show page={JobPage} />} />
+        <Route path="/week" element={<Show page={WeekPage} />} />
+        <Route path="/shop" element={<Show page={ShopPage} />} />
+        <Route path="/shop/parts" element={<Show page={PartsPage} />} />
+        <Route path="/shop/prices" element={<Show page={PricesPage} />} />
+        <Route path="/shop/figures" element={<Show page={FiguresPage} />} />
+        <Route path="/fluid" element={<Show page={FluidPage} />} />
+        <Route path="/units" element={<Show page={UnitsPage} />} />
+        <Route path="/units/:unit/edit" element={<Show page={EditUnitPage} />} />
+        <Route path="/units/:unit/:part?" element={<Show page={UnitPage} />} />
         <Route path="*" element={<NoSuchPage />} />
       </Routes>
     </Suspense>
@@ -156,7 +160,7 @@ export function App() {
                   path="/set-up"
                   element={
                     <Suspense fallback={<Loading />}>
-                      <SetUp />
+                      <Show page={SetUp} />
                     </Suspense>
                   }
                 />

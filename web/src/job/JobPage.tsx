@@ -1,9 +1,10 @@
-import { lazy, Suspense, useMemo } from "react";
+import { Suspense, useEffect, useMemo } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { useCautions, useJobQuery, useSession, useSuspects } from "../api/queries.ts";
 import { useShortcuts } from "../keys/shortcuts.tsx";
 import { useSettings } from "../settings/settings.tsx";
 import { Button, Notice } from "../shared/controls.tsx";
+import { PageCode, Show } from "../shared/page-code.tsx";
 import { TopBar } from "../shared/TopBar.tsx";
 import { JobLine } from "./JobLine.tsx";
 import { JobContext, type JobContextValue } from "./job-context.tsx";
@@ -11,19 +12,19 @@ import { OddsStrip } from "./OddsStrip.tsx";
 import { STOP_IDS, type StopId, stateOf, stopsOf } from "./stops.ts";
 import { Timeline } from "./Timeline.tsx";
 
-const STOPS: Record<StopId, React.LazyExoticComponent<() => React.ReactNode>> = {
-  intake: lazy(() => import("../intake/IntakeStop.tsx")),
-  "first-look": lazy(() => import("../first-look/FirstLookStop.tsx")),
-  scan: lazy(() => import("../scan/ScanStop.tsx")),
-  pan: lazy(() => import("../pan/PanStop.tsx")),
-  fluid: lazy(() => import("../fluid/FluidStop.tsx")),
-  suspects: lazy(() => import("../suspects/SuspectsStop.tsx")),
-  decide: lazy(() => import("../decide/DecideStop.tsx")),
-  work: lazy(() => import("../work/WorkStop.tsx")),
-  bench: lazy(() => import("../bench/BenchStop.tsx")),
-  relearn: lazy(() => import("../relearn/RelearnStop.tsx")),
-  proof: lazy(() => import("../proof/ProofStop.tsx")),
-  handover: lazy(() => import("../handover/HandoverStop.tsx")),
+const STOPS: Record<StopId, PageCode> = {
+  intake: new PageCode(() => import("../intake/IntakeStop.tsx")),
+  "first-look": new PageCode(() => import("../first-look/FirstLookStop.tsx")),
+  scan: new PageCode(() => import("../scan/ScanStop.tsx")),
+  pan: new PageCode(() => import("../pan/PanStop.tsx")),
+  fluid: new PageCode(() => import("../fluid/FluidStop.tsx")),
+  suspects: new PageCode(() => import("../suspects/SuspectsStop.tsx")),
+  decide: new PageCode(() => import("../decide/DecideStop.tsx")),
+  work: new PageCode(() => import("../work/WorkStop.tsx")),
+  bench: new PageCode(() => import("../bench/BenchStop.tsx")),
+  relearn: new PageCode(() => import("../relearn/RelearnStop.tsx")),
+  proof: new PageCode(() => import("../proof/ProofStop.tsx")),
+  handover: new PageCode(() => import("../handover/HandoverStop.tsx")),
 };
 
 const isStop = (s: string | undefined): s is StopId => STOP_IDS.some((x) => x === s);
@@ -32,6 +33,10 @@ const isStop = (s: string | undefined): s is StopId => STOP_IDS.some((x) => x ==
 export default function JobPage() {
   const { jobId = "", stop } = useParams();
   const navigate = useNavigate();
+  // fetched beside the job, not after it
+  useEffect(() => {
+    if (isStop(stop)) STOPS[stop].fetch();
+  }, [stop]);
   const query = useJobQuery(jobId);
   // cautions and their ticks stand before a step: no stop is shown, and nothing can be stored, before they are known
   const cautions = useCautions();
@@ -105,7 +110,6 @@ export default function JobPage() {
     return (
       <Navigate to={`/jobs/${jobId}/${value.state.stage === "closed" ? "handover" : value.state.stage}`} replace />
     );
-  const Stop = STOPS[stop];
   return (
     <JobContext value={value}>
       <div className="flex h-full min-h-0 flex-col">
@@ -132,7 +136,7 @@ export default function JobPage() {
                 </p>
               }
             >
-              <Stop key={stop} />
+              <Show key={stop} page={STOPS[stop]} />
             </Suspense>
           </main>
           <OddsStrip />
