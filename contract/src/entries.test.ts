@@ -80,7 +80,11 @@ const bodies = {
     ],
     note: "",
   },
-  sources: { have: ["exchange@spare"], also: [{ repairId: "fluid", title: "Renew fluid and filter" }] },
+  sources: {
+    have: ["exchange@spare"],
+    titles: ["Exchange unit: spare from the shelf"],
+    also: [{ repairId: "fluid", title: "Renew fluid and filter" }],
+  },
   estimate: {
     optionId: "rebuild:HC@kit",
     title: "Rebuild",

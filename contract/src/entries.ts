@@ -251,6 +251,7 @@ export const TypedBodies = {
   }),
   sources: z.object({
     have: z.array(z.string().max(200)).max(40),
+    titles: z.array(z.string().max(300)).max(40).optional(),
     also: z
       .array(z.object({ repairId: z.string().max(200), title: z.string().max(300) }))
       .max(12)

@@ -192,6 +192,8 @@ export interface EntryBodies {
   /** what the options are compared with: parts that are there, of those that are counted only then (ids of options), and repairs that the odds do not speak for */
   sources: {
     readonly have: readonly string[];
+    /** what those options are called, in the same order */
+    readonly titles?: readonly string[] | undefined;
     readonly also?: readonly { readonly repairId: string; readonly title: string }[] | undefined;
   };
   /** lines of an option as the shop offers them; its price everywhere */

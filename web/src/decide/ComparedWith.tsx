@@ -12,12 +12,18 @@ export function ComparedWith({ asked, others }: Pick<Compared, "asked" | "others
   const form = useEntryForm("sources", "sources", state.sources, { have, also });
   // a tick shows at once, and goes back when it is refused
   const [ticked, setTicked] = useState<readonly string[] | undefined>();
+  const store = (there: readonly string[], compared: typeof also) =>
+    form.submit({
+      have: there,
+      titles: there.map((id) => asked.find((a) => a.id === id)?.title ?? id),
+      also: compared,
+    });
   const tick = (id: string, on: boolean) => {
     const next = on ? [...have, id] : have.filter((x) => x !== id);
     setTicked(next);
-    void form.submit({ have: next, also }).finally(() => setTicked(undefined));
+    void store(next, also).finally(() => setTicked(undefined));
   };
-  const compare = (next: typeof also) => void form.submit({ have, also: next });
+  const compare = (next: typeof also) => void store(have, next);
   const disabled = !mayEdit || form.pending;
   return (
     <>

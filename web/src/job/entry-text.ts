@@ -70,7 +70,7 @@ export function entrySummary(e: Entry, system: UnitSystem): string {
     case "sources":
       return (
         [
-          ...(e.body.have.length > 0 ? [`there is: ${e.body.have.join(", ")}`] : []),
+          ...(e.body.have.length > 0 ? [`there is: ${(e.body.titles ?? e.body.have).map(inSentence).join(", ")}`] : []),
           ...(e.body.also ?? []).map((a) => `compared as well: ${inSentence(a.title)}`),
         ].join("; ") || "no used or shelf part is there, no other repair is asked for"
       );
