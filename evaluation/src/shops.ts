@@ -41,15 +41,13 @@ const VEHICLES = 12;
 /** Sets of faults that are thought of, the likeliest. */
 const SETS = 14;
 const SELDOM = 1 / 100;
-/** Two checks are looked ahead, as everywhere, where it comes to that in one of ten vehicles; beyond, one. */
-const OFTEN = 1 / 10;
 /** Checks that are thought of: those that tell most of such a vehicle. */
 const CHECKS = 10;
 const MOST_MOVES = 16;
 const CURES = 0.5;
 
 /**
- * Expected cost to the cure of vehicles that come as is true, worked by what is believed: every outcome followed that comes in
+ * Expected cost to the cure of vehicles that come as is true, worked by what is believed: one check ahead, every outcome followed that comes in
  * more than one of some hundreds; of the rest what it costs at most is looked up: another look that finds the fault.
  * @param truth @param believed - over the sets of the space
  */
@@ -68,7 +66,7 @@ export function costOf(space: PlanSpace, believed: Float64Array, truth: Float64A
   ): number => {
     const here = sum(mass);
     if (here < SELDOM) return mass.reduce((s, x, k) => s + x * space.lookAgain(k), 0);
-    const move = moves < MOST_MOVES ? nextMove(plan, "expected-cost", p, done, open, here >= OFTEN) : { repair: -1 };
+    const move = moves < MOST_MOVES ? nextMove(plan, "expected-cost", p, done, open, false) : { repair: -1 };
     if ("check" in move) {
       const { check } = move;
       const then = space.opens(open, check);

@@ -47,16 +47,7 @@ export type { Judgement, OrderCosts } from "./judge.ts";
 export { compareOrders, judge } from "./judge.ts";
 export { moneyOf, sumsOf } from "./money.ts";
 export type { ByClass, NamedFactor, OwnFactor, OwnJobs, ProvedJob } from "./own-jobs.ts";
-export {
-  expectedIn,
-  foundBy,
-  gammaQuartiles,
-  MOST_FACTOR,
-  namedFactors,
-  ownFactors,
-  ownJobs,
-  SHAPE,
-} from "./own-jobs.ts";
+export { expectedIn, foundBy, MOST_FACTOR, namedFactors, ownFactors, ownJobs, SHAPE } from "./own-jobs.ts";
 export type { OwnPriceRow } from "./own-prices.ts";
 export { EVERYWHERE, rowsFor, withOwnPrices } from "./own-prices.ts";
 export type { ProposedChannel } from "./plan/channels.ts";

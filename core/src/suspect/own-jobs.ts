@@ -36,7 +36,7 @@ export interface OwnFactor {
 
 /**
  * Shape of the gamma distribution that a shop's factors come from before it has counted anything; its mean is one and its spread one over the
- * root of this. Counted jobs move it, Poisson given the factor: gamma again, of shape (shape + found) and rate (shape + expected).
+ * root of this. Counted jobs move it, Poisson given the factor: (shape + found) / (shape + expected).
  * Clayton and Kaldor, "Empirical Bayes estimates of age-standardized relative risks", Biometrics 43 (1987).
  */
 export const SHAPE = 3;
@@ -102,26 +102,14 @@ export function ownJobs(list: readonly ProvedJob[]): OwnJobs {
   return { jobs: list.length, found, expected };
 }
 
-/** Standard normal quantile of three quarters. */
-const THREE_QUARTERS = 0.6745;
-/**
- * A quarter and three quarters of a gamma distribution, within half a per cent from shape 3 on.
- * Wilson and Hilferty, "The distribution of chi-square", PNAS 17 (1931).
- */
-export function gammaQuartiles(shape: number, rate: number): readonly [number, number] {
-  const at = (z: number) => (shape / rate) * (1 - 1 / (9 * shape) + z / (3 * Math.sqrt(shape))) ** 3;
-  return [at(-THREE_QUARTERS), at(THREE_QUARTERS)];
-}
-
-/**
- * How far the odds of each class move in a shop: most first, either way. Of what the counts leave possible the nearest is taken that three in four
- * would be beyond; where that is not clear they stay. Weighted by what was expected they are one on average.
- */
+/** How far the odds of each class move in a shop: most first, either way. Weighted by what was expected they are one on average. */
 export function ownFactors({ found, expected }: OwnJobs, shape = SHAPE): OwnFactor[] {
-  const raw = Object.entries(expected).map(([classId, e]) => {
-    const [low, high] = gammaQuartiles(shape + (found[classId] ?? 0), shape + e);
-    return { classId, found: found[classId] ?? 0, expected: e, factor: low > 1 ? low : Math.min(1, high) };
-  });
+  const raw = Object.entries(expected).map(([classId, e]) => ({
+    classId,
+    found: found[classId] ?? 0,
+    expected: e,
+    factor: (shape + (found[classId] ?? 0)) / (shape + e),
+  }));
   const all = raw.reduce((s, r) => s + r.expected, 0);
   const mean = all === 0 ? 1 : raw.reduce((s, r) => s + r.expected * r.factor, 0) / all;
   return raw

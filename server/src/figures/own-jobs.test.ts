@@ -47,8 +47,7 @@ it("count as they are proved and handed over; what was not proved, or came back,
   const one = await own();
   expect(one.jobs).toBe(1);
   expect(factorOf(one, "mount")).toMatchObject({ found: 1, title: "Engine or transmission mount torn" });
-  // one job leaves open whether it comes more often here
-  expect(factorOf(one, "mount")?.factor).toBe(1);
+  expect(factorOf(one, "mount")?.factor).toBeGreaterThan(1);
   // another shop has its own
   expect((await own(await h.signIn("odda"))).jobs).toBe(0);
   const back = { what: "It clunks again.", odometerKm: 1200, repairId: "mount" };

@@ -1,19 +1,17 @@
 import type { OwnJobsView } from "@gearsense/contract";
+import { percent } from "@gearsense/core/quantity";
+import { SHAPE } from "@gearsense/core/suspect";
 import { PlainTable } from "../shared/PlainTable.tsx";
 
 type Factors = OwnJobsView["factors"];
 
 /** Moved by less than this nobody would notice. */
 const TOLD = 0.1;
-/** Found less often than this it says nothing. */
-const COUNTED = 0.5;
-const moved = (factor: number) => Math.abs(Math.log(factor)) >= Math.log(1 + TOLD);
-const times = (factor: number) =>
-  moved(factor) ? (factor > 1 ? `× ${factor.toFixed(1)}` : `÷ ${(1 / factor).toFixed(1)}`) : "not moved";
+const times = (factor: number) => (factor >= 1 ? `× ${factor.toFixed(1)}` : `÷ ${(1 / factor).toFixed(1)}`);
 
 /** Which faults come more or less often here than the library says. */
 export function OwnFactors({ factors }: { factors: Factors }) {
-  const told = factors.filter((f) => moved(f.factor) || f.found >= COUNTED);
+  const told = factors.filter((f) => Math.abs(Math.log(f.factor)) >= Math.log(1 + TOLD));
   if (told.length === 0) return <p>No fault comes so much more or less often here that it would move the odds.</p>;
   return (
     <PlainTable
@@ -43,8 +41,8 @@ export function OwnOdds({ own }: { own: OwnJobsView }) {
       {own.jobs > 0 && (
         <p className="text-quiet">
           A repair that cures several faults counts for each by how likely it was held when it was decided; hence parts
-          of a job. The odds of a fault move only where the counts are clear, and by as much as it comes more or less
-          often here with three chances in four. One job moves nothing.
+          of a job. Few jobs move the odds little: {percent(1 / (SHAPE + 1))} of the way where one was expected,{" "}
+          {percent(20 / (SHAPE + 20))} where twenty were.
         </p>
       )}
     </section>
