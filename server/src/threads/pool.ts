@@ -24,12 +24,30 @@ export interface Threads {
 const LONGEST_MS = 180_000;
 
 /**
+ * A thread loads its code by `import` alone. Loaded by `require`, Node 20 ends the whole process when the thread is ended while its modules are
+ * being linked ("IsGraphAsync must be used on an instantiated module"): somebody who leaves a page early would stop the shop's server.
+ */
+export const THREAD_FLAGS: readonly string[] = [
+  ...process.execArgv,
+  // versions that cannot require such modules do not know the flag
+  ...(process.allowedNodeEnvironmentFlags.has("--experimental-require-module")
+    ? ["--no-experimental-require-module"]
+    : []),
+];
+
+/**
  * Threads for all that takes long, so that it never holds up other requests. Each kind has its own: a comparison of ways
  * of working takes seconds, and nobody's suspects wait behind it. What its client has left is ended.
  */
 export function createPools(): Threads & { close: () => Promise<void> } {
   const pool = (file: string, maxThreads: number) =>
-    new Piscina({ filename: new URL(file, import.meta.url).href, minThreads: 0, maxThreads, idleTimeout: 30_000 });
+    new Piscina({
+      filename: new URL(file, import.meta.url).href,
+      minThreads: 0,
+      maxThreads,
+      idleTimeout: 30_000,
+      execArgv: [...THREAD_FLAGS],
+    });
   const analyses = pool("../logs/analysis-thread.js", 2);
   const judgements = pool("../judgement/judge-thread.js", 2);
   const comparisons = pool("../judgement/judge-thread.js", 1);
