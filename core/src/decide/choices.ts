@@ -49,19 +49,13 @@ export function othersOf(
 }
 
 /**
- * Repairs that may cure, each with the sources that there are, leaving it as it is, and selling it where its value is known.
- * @param also - repairs of the space that stand among them whatever the odds say: a fluid service that is due, what was decided before
+ * Repairs that may cure or were asked for (a fluid service that is due, what was decided before), each with the sources that there are, leaving it as it is, and selling it where its value is known.
  * @returns at most twelve repairs and those asked for, likeliest to cure for their money first, then the others
  */
-export function choicesOf(
-  space: PlanSpace,
-  vehicleValue: number | null = null,
-  also: readonly string[] = [],
-): Choice[] {
-  const asked = new Set(also);
+export function choicesOf(space: PlanSpace, vehicleValue: number | null = null): Choice[] {
   const list = space.repairs.flatMap((repair, r) => {
     const cures = space.curesOf(space.start, r);
-    if (cures < LEAST_CURE && !asked.has(repair.id)) return [];
+    if (cures < LEAST_CURE && !space.asked.has(repair.id)) return [];
     const there = repair.sources?.filter((s) => !s.ask || space.money.have?.includes(optionId(repair, s)));
     return (there ?? [undefined]).map((source) => ({
       choice: {
@@ -89,7 +83,7 @@ export function choicesOf(
   const sorted = list.sort((a, b) => b.worth - a.worth);
   const best = new Set(sorted.filter(likeliest).slice(0, MOST_CHOICES));
   return [
-    ...sorted.filter((x) => best.has(x) || asked.has(x.choice.repair.id)).map((x) => x.choice),
+    ...sorted.filter((x) => best.has(x) || space.asked.has(x.choice.repair.id)).map((x) => x.choice),
     without(LEAVE_ID, "Leave it as it is"),
     ...(vehicleValue === null ? [] : [without(SELL_ID, "Sell or scrap it as it is")]),
   ];

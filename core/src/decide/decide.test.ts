@@ -35,8 +35,8 @@ const spaceOf = (
   return new Planner(model, money).space(new Belief(model.sets, p), { ...FRESH, asked });
 };
 const base = { opened: 0, vehicleValue: 9000, wish: undefined, seed: 11 } as const;
-const run = (input: Partial<DecideInput> & { space: PlanSpace }, choices?: Parameters<typeof decide>[1]) => {
-  const found = decide({ ...base, ...input }, choices);
+const run = (input: Partial<DecideInput> & { space: PlanSpace }) => {
+  const found = decide({ ...base, ...input });
   if (!found) throw new Error("cancelled");
   return found;
 };
@@ -132,8 +132,8 @@ describe("options", () => {
   it("a repair that was asked for stands among the choices whatever the odds say, and can be asked for only once", () => {
     const [space, ids, others] = [
       (also: string[]) => spaceOf({ "element-worn:HC": 1 }, { hourlyRate: 72 }, new Set(also)),
-      (also: string[]) => choicesOf(space(also), null, also).map((c) => c.repair?.id),
-      (also: string[]) => othersOf(space(also), choicesOf(space(also), null, also)).map((o) => o.repairId),
+      (also: string[]) => choicesOf(space(also)).map((c) => c.repair?.id),
+      (also: string[]) => othersOf(space(also), choicesOf(space(also))).map((o) => o.repairId),
     ];
     expect(ids([])).not.toContain("fluid");
     expect(ids(["fluid"])).toEqual([...ids([]).slice(0, -1), "fluid", undefined]);
@@ -143,7 +143,7 @@ describe("options", () => {
     expect(others([])).not.toContain("rebuild:HC");
     expect(others(["fluid"])).toEqual(others([]).filter((id) => id !== "fluid"));
     expect(space(["fluid"]).lastResort).toBe(space([]).lastResort);
-    const compared = run({ space: space(["fluid"]) }, choicesOf(space(["fluid"]), null, ["fluid"]));
+    const compared = run({ space: space(["fluid"]) });
     expect(of(compared, "fluid").cures).toBe(0);
     // it does not cure: its price, the comeback, and what would have been done at once
     const least = Math.min(

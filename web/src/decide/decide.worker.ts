@@ -48,7 +48,7 @@ const worker = {
       asked: new Set(task.also),
     });
     const { opened, vehicleValue, wish, horizon, seed } = task;
-    const choices = choicesOf(space, vehicleValue, task.also);
+    const choices = choicesOf(space, vehicleValue);
     const notLeft = whyNotLeave(task.evidence);
     const found = decide({ space, opened, vehicleValue, wish, horizon, notLeft, seed }, choices, (share) => {
       onProgress(share);

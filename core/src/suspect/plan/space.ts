@@ -43,6 +43,8 @@ export class PlanSpace {
   readonly start: Float64Array;
   /** those that may cure, and those asked for */
   readonly repairs: readonly Repair[];
+  /** ids of repairs that are planned with though they cure nothing that matters */
+  readonly asked: ReadonlySet<string>;
   /** repairs of the unit, whether they may cure or not */
   readonly offered: readonly Repair[];
   /** cures[r][k]: probability that the repair cures all of the set */
@@ -67,7 +69,7 @@ export class PlanSpace {
    * @param checks - those that may be made
    * @param repairs - those of the unit
    * @param looksAgain - see the field
-   * @param asked - repairs that are planned with though they cure nothing that matters
+   * @param asked - see the field
    */
   constructor(
     model: SuspectModel,
@@ -78,6 +80,7 @@ export class PlanSpace {
     looksAgain = true,
     asked: ReadonlySet<string> = new Set(),
   ) {
+    this.asked = asked;
     this.offered = repairs;
     this.looksAgain = looksAgain;
     this.model = model;
